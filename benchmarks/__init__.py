@@ -1,0 +1,1 @@
+"""Measurements; and the generated material that they share with the tests."""

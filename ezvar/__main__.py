@@ -1,0 +1,7 @@
+"""``python -m ezvar``."""
+
+import sys
+
+from ezvar.cli import main
+
+sys.exit(main())

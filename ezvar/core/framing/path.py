@@ -1,0 +1,93 @@
+"""From keyframes to the window of each frame."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from ezvar.core.model import Document, Ease, Framing, Keyframe, Master, Pane, Shot
+
+from .geometry import Size, Window, clamped, window
+
+
+def eased(t: float, ease: Ease) -> float:
+    """How far a move has come at ``t`` (both 0..1)."""
+    match ease:
+        case "hold":
+            return 0.0
+        case "ease in":
+            return t * t
+        case "ease out":
+            return 1 - (1 - t) * (1 - t)
+        case "both":
+            return t * t * (3 - 2 * t)
+    return t
+
+
+def key_at(pane: Pane, frame: int) -> Keyframe:
+    """The values between keyframes at a frame of the shot; outside them the nearest holds.
+
+    Centre and angle go evenly with the ease, zoom goes in equal ratios, so
+    that an enlargement looks steady.
+    """
+    keys = pane.keys
+    after = bisect_right([k.frame for k in keys], frame)
+    if after == 0 or after == len(keys):
+        return replace(keys[max(0, after - 1)], frame=frame)
+    a, b = keys[after - 1], keys[after]
+    s = eased((frame - a.frame) / (b.frame - a.frame), a.ease)
+    return Keyframe(
+        frame,
+        a.cx + (b.cx - a.cx) * s,
+        a.cy + (b.cy - a.cy) * s,
+        a.zoom * (b.zoom / a.zoom) ** s,
+        a.angle + (b.angle - a.angle) * s,
+        a.ease,
+    )
+
+
+def pane_aspect(pane: Pane, master: Master) -> float:
+    """The shape of a pane as width over height."""
+    return (pane.rect.width * master.width) / (pane.rect.height * master.height)
+
+
+def pane_window(pane: Pane, master: Master, picture: Size, frame: int) -> Window:
+    """The window that a pane shows at a frame of its shot, clamped, in picture pixels."""
+    key = key_at(pane, frame)
+    wanted = window(picture, pane_aspect(pane, master), key.cx, key.cy, key.zoom, key.angle)
+    return clamped(wanted, picture)
+
+
+@dataclass(frozen=True)
+class CropWindow:
+    """One row of the list of windows: a lock frame, the shot's place (from 1), layer, pane, window."""
+
+    frame: int
+    shot: int
+    layer: int
+    pane: int
+    window: Window
+
+
+def picture_size(doc: Document, shot: Shot) -> Size:
+    """The size of the picture that a shot's windows lie in."""
+    media = doc.media_of(shot)
+    return Size(media.width, media.height)
+
+
+def framed(doc: Document, shot: Shot, master: Master) -> Framing:
+    """The framing of a shot, or the master's plain start where none is decided."""
+    from .solver import plain
+
+    return doc.framing(shot.id, master.id) or plain(doc, shot, master)
+
+
+def crop_windows(doc: Document, master: Master, start: int = 0, end: int | None = None) -> Iterator[CropWindow]:
+    """Every window of a master, frame by frame of the lock."""
+    for place, shot in enumerate(doc.shots, 1):
+        framing = framed(doc, shot, master)
+        size = picture_size(doc, shot)
+        for frame in range(max(start, shot.start), min(shot.end, doc.lock.frames if end is None else end)):
+            for number, pane in enumerate(framing.panes):
+                yield CropWindow(frame, place, 0, number, pane_window(pane, master, size, frame - shot.start))

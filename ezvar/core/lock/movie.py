@@ -1,0 +1,37 @@
+"""A flat movie as a lock: its facts become the lock's, and it is its own only media."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from ezvar.core.media import MovieFacts, fingerprint
+from ezvar.core.model import Lock, Media
+
+
+def media_from_facts(facts: MovieFacts) -> Media:
+    """The document's note of a movie. Reads samples of the file for its fingerprint."""
+    return Media(
+        id="m1",
+        path=str(facts.path.resolve()),
+        width=facts.width,
+        height=facts.height,
+        rate=facts.rate,
+        frames=facts.frames,
+        start=facts.start,
+        has_sound=facts.audio is not None,
+        content=fingerprint(facts.path),
+    )
+
+
+def lock_from_movie(facts: MovieFacts) -> Lock:
+    """The lock that a flat movie is: its rate, length, size and start timecode."""
+    return Lock(
+        name=Path(facts.path).stem,
+        rate=facts.rate,
+        frames=facts.frames,
+        width=facts.width,
+        height=facts.height,
+        start=facts.start,
+        drop=facts.drop,
+        media=(media_from_facts(facts),),
+    )

@@ -1,0 +1,85 @@
+"""Opening movie files safely, and naming their content."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import av
+from av.container import InputContainer
+from av.video.stream import VideoStream
+
+from ezvar.core.errors import MediaError, from_os
+
+# Formats that are lists of other files, which would be followed unseen.
+_FOLLOWS_OTHERS = {"hls", "dash", "concat", "sdp", "rtsp", "image2", "tedcaptions"}
+
+
+def open_movie(path: str | os.PathLike[str]) -> InputContainer:
+    """Open a local movie for reading.
+
+    Remote addresses and lists of other files are never opened. Raises
+    `MediaError` for whatever is not a readable movie file.
+    """
+    file = Path(path)
+    try:
+        with file.open("rb") as probe:
+            empty = not probe.read(1)
+    except OSError as error:
+        raise from_os(error, "opened", file, MediaError) from error
+    if empty:
+        raise MediaError("the file is empty", file=file, remedy="Copy or export it again")
+    try:
+        container = av.open(f"file:{file}", options={"protocol_whitelist": "file"}, metadata_errors="replace")
+    except (av.error.FFmpegError, OSError, ValueError) as error:
+        raise MediaError(
+            "it is not a movie that can be read, or it is cut short",
+            file=file,
+            remedy="Choose another file, or copy it again",
+        ) from error
+    if set(container.format.name.split(",")) & _FOLLOWS_OTHERS:
+        container.close()
+        raise MediaError("it only lists other files", file=file, remedy="Choose the movie itself")
+    return container
+
+
+def video_stream(container: InputContainer, path: str | os.PathLike[str]) -> VideoStream:
+    """The first stream of moving pictures; cover pictures do not count."""
+    for stream in container.streams.video:
+        if not stream.disposition & av.stream.Disposition.attached_pic:
+            return stream
+    raise MediaError("it has no picture, only sound", file=path, remedy="Choose a movie with a picture")
+
+
+@contextmanager
+def reading(path: str | os.PathLike[str], doing: str, place: str | None = None) -> Iterator[None]:
+    """Put what goes wrong while reading media into a `MediaError`."""
+    try:
+        yield
+    except av.error.FFmpegError as error:
+        raise MediaError(
+            f"{doing} failed, its data are damaged or cut short", file=path, place=place, remedy="Copy it again"
+        ) from error
+
+
+def fingerprint(path: str | os.PathLike[str]) -> str:
+    """A name for the content of a file: its size and 17 samples spread over it.
+
+    Not a proof that two files are the same to the last byte; enough to keep
+    an analysis with its movie when the file is moved or renamed.
+    """
+    block = 65_536
+    digest = hashlib.sha256()
+    try:
+        size = os.path.getsize(path)
+        digest.update(str(size).encode())
+        with open(path, "rb") as file:
+            for k in range(17):
+                file.seek(max(0, (size - block) * k // 16))
+                digest.update(file.read(block))
+    except OSError as error:
+        raise from_os(error, "read", path, MediaError) from error
+    return digest.hexdigest()[:32]

@@ -1,0 +1,121 @@
+"""A decoded frame, seen upright and with square pixels."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import av
+import numpy as np
+from av.video.reformatter import ColorRange, Interpolation
+
+from .colour import ColourTags, scaler_matrix, scaler_range
+
+
+@dataclass(frozen=True)
+class Planes:
+    """An 8-bit 4:2:0 picture: ``y`` (height, width), ``u`` and ``v`` of half size, rounded up; uint8."""
+
+    y: np.ndarray
+    u: np.ndarray
+    v: np.ndarray
+    tags: ColourTags
+
+    @property
+    def width(self) -> int:
+        return int(self.y.shape[1])
+
+    @property
+    def height(self) -> int:
+        return int(self.y.shape[0])
+
+    def frame(self) -> av.VideoFrame:
+        """As a frame for an encoder or the scaler, with its colour tags."""
+        frame = av.VideoFrame(self.width, self.height, "yuv420p")
+        for plane, data in zip(frame.planes, (self.y, self.u, self.v), strict=True):
+            target = np.frombuffer(plane, np.uint8).reshape(plane.height, plane.line_size)
+            target[:, : data.shape[1]] = data
+        frame.colorspace, frame.color_range = self.tags.matrix, self.tags.range
+        frame.color_primaries, frame.color_trc = self.tags.primaries, self.tags.transfer
+        return frame
+
+    def rgb(self) -> np.ndarray:
+        """RGB, uint8 (height, width, 3)."""
+        return _rgb(self.frame(), self.width, self.height, self.tags)
+
+
+class Picture:
+    """One frame of a movie. Conversions are made when asked for and not kept."""
+
+    def __init__(self, index: int, frame: av.VideoFrame, width: int, height: int, rotation: int) -> None:
+        self.index = index
+        self.width = width  # upright, square pixels
+        self.height = height
+        self._frame = frame
+        self._turns = rotation // 90
+        self.tags = ColourTags.of(frame)
+
+    @property
+    def nbytes(self) -> int:
+        """Memory held, in bytes."""
+        return sum(p.buffer_size for p in self._frame.planes)
+
+    def luma(self) -> np.ndarray:
+        """The stored luminance plane without copying, uint8 (height, width); neither turned nor squared.
+
+        Ten-bit and other pictures are converted first.
+        """
+        frame = self._frame if _is_plain(self._frame) else self._frame.reformat(format="yuv420p")
+        return _plane(frame, 0)
+
+    def chroma(self) -> tuple[np.ndarray, np.ndarray]:
+        """Both stored chrominance planes of 4:2:0, as `luma`."""
+        frame = self._frame if _is_plain(self._frame) else self._frame.reformat(format="yuv420p")
+        return _plane(frame, 1), _plane(frame, 2)
+
+    def planes(self) -> Planes:
+        """The picture upright, in square pixels, 8-bit 4:2:0. May share memory with the decoded frame."""
+        frame = self._frame
+        width, height = self._stored_square()
+        if not _is_plain(frame) or (frame.width, frame.height) != (width, height):
+            tags = self.tags
+            frame = frame.reformat(
+                width, height, "yuv420p", interpolation=Interpolation.BICUBIC,
+                src_color_range=scaler_range(tags.range), dst_color_range=scaler_range(tags.range),
+            )  # fmt: skip
+        y, u, v = (_plane(frame, k) for k in range(3))
+        if self._turns:
+            y, u, v = (np.ascontiguousarray(np.rot90(p, self._turns)) for p in (y, u, v))
+        return Planes(y, u, v, self.tags)
+
+    def rgb(self, width: int | None = None, height: int | None = None) -> np.ndarray:
+        """RGB, uint8 (height, width, 3), scaled to the given size; the picture's own where none is given."""
+        width, height = width or self.width, height or self.height
+        turned = self._turns % 2
+        image = _rgb(self._frame, height if turned else width, width if turned else height, self.tags)
+        return np.ascontiguousarray(np.rot90(image, self._turns)) if self._turns else image
+
+    def _stored_square(self) -> tuple[int, int]:
+        return (self.height, self.width) if self._turns % 2 else (self.width, self.height)
+
+
+def _is_plain(frame: av.VideoFrame) -> bool:
+    return frame.format.name in ("yuv420p", "yuvj420p")
+
+
+def _plane(frame: av.VideoFrame, k: int) -> np.ndarray:
+    plane = frame.planes[k]
+    rows = np.frombuffer(plane, np.uint8)[: plane.height * plane.line_size].reshape(plane.height, plane.line_size)
+    return rows[:, : plane.width]
+
+
+def _rgb(frame: av.VideoFrame, width: int, height: int, tags: ColourTags) -> np.ndarray:
+    shrinks = width < frame.width
+    out = frame.reformat(
+        width, height, "rgb24",
+        src_colorspace=scaler_matrix(tags.matrix_for(frame.height)),
+        src_color_range=scaler_range(tags.range), dst_color_range=ColorRange.JPEG,
+        interpolation=Interpolation.AREA if shrinks else Interpolation.BICUBIC,
+    )  # fmt: skip
+    plane = out.planes[0]
+    rows = np.frombuffer(plane, np.uint8).reshape(height, plane.line_size)
+    return np.ascontiguousarray(rows[:, : width * 3]).reshape(height, width, 3)

@@ -1,0 +1,187 @@
+"""Facts about a movie, with the index that makes its frames addressable."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass, field
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+from av.container import InputContainer
+from av.video.stream import VideoStream
+
+from ezvar.core.errors import MediaError
+from ezvar.core.timing import Rate, frame_of
+
+from .container import open_movie, reading, video_stream
+
+
+@dataclass(frozen=True)
+class FrameIndex:
+    """Where each frame of a movie is found.
+
+    ``pts`` (pictures,) are the presentation times of the coded pictures in
+    stream ticks, rising; ``picture`` (frames,) gives for each frame of the
+    movie at its rate the picture that is on screen; ``key_pts`` and
+    ``key_seek`` (keys,) are the times of the pictures that decoding can start
+    at and the times to seek to for them.
+    """
+
+    pts: np.ndarray
+    picture: np.ndarray
+    key_pts: np.ndarray
+    key_seek: np.ndarray
+
+
+@dataclass(frozen=True)
+class AudioFacts:
+    codec: str
+    rate: int
+    channels: int
+
+
+@dataclass(frozen=True)
+class MovieFacts:
+    """What a movie is. ``width`` and ``height`` are the picture's: upright, square pixels."""
+
+    path: Path
+    container: str
+    codec: str
+    pixel_format: str
+    stored_width: int
+    stored_height: int
+    pixel_aspect: Fraction
+    rotation: int  # degrees counterclockwise, 0, 90, 180 or 270, that make it upright
+    width: int
+    height: int
+    rate: Rate
+    frames: int
+    start: int  # timecode of the first frame, in frames
+    drop: bool
+    timecode_stated: bool
+    steady: bool  # whether the pictures come at an even rate
+    audio: AudioFacts | None
+    time_base: Fraction
+    index: FrameIndex = field(repr=False, compare=False)
+
+    @property
+    def seconds(self) -> Fraction:
+        return self.rate.seconds(self.frames)
+
+
+def probe(path: str | os.PathLike[str]) -> MovieFacts:
+    """Read a movie's facts and index. Decodes one picture, reads no others.
+
+    Raises `MediaError` for files that are no movie, have no picture, no
+    frames, no times, or fewer frames than they state.
+    """
+    with open_movie(path) as container:
+        stream = video_stream(container, path)
+        with reading(path, "reading it"):
+            first = _first_picture(container, stream, path)
+            container.seek(0, backward=True)
+            index, rate, steady = _index(container, stream, path)
+        aspect = stream.sample_aspect_ratio or stream.codec_context.sample_aspect_ratio or Fraction(1)
+        if not Fraction(1, 8) <= aspect <= 8:
+            aspect = Fraction(1)
+        rotation = round(first.rotation / 90) % 4 * 90
+        width, height = round(first.width * aspect), first.height
+        if rotation in (90, 270):
+            width, height = height, width
+        start, drop, stated = _start_timecode(container, stream, rate)
+        audio = next(iter(container.streams.audio), None)
+        return MovieFacts(
+            path=Path(path),
+            container=container.format.name.split(",")[0],
+            codec=stream.codec_context.name,
+            pixel_format=first.format.name,
+            stored_width=first.width,
+            stored_height=first.height,
+            pixel_aspect=Fraction(aspect),
+            rotation=rotation,
+            width=width,
+            height=height,
+            rate=rate,
+            frames=len(index.picture),
+            start=start,
+            drop=drop,
+            timecode_stated=stated,
+            steady=steady,
+            audio=AudioFacts(audio.codec_context.name, audio.rate, audio.channels) if audio else None,
+            time_base=Fraction(stream.time_base or Fraction(1, 1000)),
+            index=index,
+        )
+
+
+def _first_picture(container: InputContainer, stream: VideoStream, path: str | os.PathLike[str]) -> av.VideoFrame:
+    stream.thread_type = "NONE"
+    for frame in container.decode(stream):
+        return frame
+    raise MediaError("it has no frames", file=path, remedy="Export it again")
+
+
+def _index(
+    container: InputContainer, stream: VideoStream, path: str | os.PathLike[str]
+) -> tuple[FrameIndex, Rate, bool]:
+    pts: list[int] = []
+    keys: list[tuple[int, int]] = []
+    packets = 0
+    for packet in container.demux(stream):
+        if not packet.size:
+            continue
+        packets += 1
+        if packet.is_discard:
+            continue
+        if packet.pts is None:
+            raise MediaError("its frames carry no times", file=path, remedy="Rewrap it as MP4 or MOV")
+        pts.append(packet.pts)
+        if packet.is_keyframe:
+            keys.append((packet.pts, min(packet.pts, packet.dts if packet.dts is not None else packet.pts)))
+    if not pts:
+        raise MediaError("it has no frames", file=path, remedy="Export it again")
+    if stream.frames > packets:
+        raise MediaError(
+            f"it is cut short, {packets} of {stream.frames} frames are there", file=path, remedy="Copy it again"
+        )
+    if not keys:
+        raise MediaError("it has no picture that decoding can start at", file=path, remedy="Export it again")
+    times = np.unique(np.array(pts, dtype=np.int64))
+    key_array = np.array(sorted(keys), dtype=np.int64)
+    rate, steady = _rate(times, stream)
+    if steady:
+        picture = np.arange(len(times))
+    else:
+        tick = Fraction(stream.time_base or Fraction(1, 1000))
+        total = max(1, round(Fraction(int(times[-1] - times[0])) * tick * rate.fraction) + 1)
+        grid = times[0] + np.array([float(rate.seconds(n) / tick) for n in range(total)])
+        picture = np.maximum(0, np.searchsorted(times, grid + float(Fraction(1, 1000) / tick), side="right") - 1)
+    return FrameIndex(times, picture, key_array[:, 0], key_array[:, 1]), rate, steady
+
+
+def _rate(times: np.ndarray, stream: VideoStream) -> tuple[Rate, bool]:
+    """The rate, and whether pictures come evenly. Uneven ones take the stream's base rate as their grid."""
+    tick = Fraction(stream.time_base or Fraction(1, 1000))
+    stated = stream.average_rate or stream.guessed_rate or Fraction(25)
+    if len(times) < 2:
+        return Rate.parse(Fraction(stated)), True
+    measured = Fraction(len(times) - 1) / (int(times[-1] - times[0]) * tick)
+    even = times[0] + np.arange(len(times)) * float(1 / (measured * tick))
+    # A container that counts in milliseconds rounds each time; that is still even.
+    steady = bool(np.abs(times - even).max() <= max(1.01, 0.2 / float(measured * tick)))
+    if steady:
+        near = abs(Fraction(stated) - measured) <= measured / 500
+        return Rate.parse(Fraction(stated) if near else measured), True
+    base = Fraction(stream.base_rate or stated)
+    return Rate.parse(base if base <= 240 else Fraction(stated)), False
+
+
+def _start_timecode(container: InputContainer, stream: VideoStream, rate: Rate) -> tuple[int, bool, bool]:
+    places = [stream.metadata, container.metadata, *(s.metadata for s in container.streams)]
+    for text in (p["timecode"] for p in places if "timecode" in p):
+        try:
+            return frame_of(text, rate), ";" in text or "," in text, True
+        except ValueError:
+            continue  # a label that is no timecode at this rate states none
+    return 0, False, False

@@ -1,0 +1,84 @@
+"""A thread that fetches the frame asked for last, and reads ahead when idle."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+
+from ezvar.core.errors import EzvarError
+
+from .cache import FrameCache
+from .picture import Picture
+from .reader import MovieReader
+
+
+class FrameServer:
+    """Serves pictures of one movie to one viewer.
+
+    Only the newest request counts: those that came while another frame was
+    being decoded are dropped, as a moving playhead wants. ``on_picture`` and
+    ``on_error`` are called on the server's own thread. After a request the
+    server decodes ``ahead`` more frames into the cache, until asked again.
+    """
+
+    def __init__(
+        self,
+        reader: MovieReader,
+        cache: FrameCache,
+        on_picture: Callable[[Picture], None],
+        on_error: Callable[[EzvarError], None],
+        ahead: int = 12,
+    ) -> None:
+        self._reader = reader
+        self._cache = cache
+        self._media = str(reader.facts.path)
+        self._on_picture = on_picture
+        self._on_error = on_error
+        self._ahead = ahead
+        self._wanted: int | None = None
+        self._closing = False
+        self._changed = threading.Condition()
+        self._thread = threading.Thread(target=self._run, name="frames", daemon=True)
+        self._thread.start()
+
+    def request(self, frame: int) -> None:
+        """Ask for a frame; numbers outside the movie give the nearest. Returns at once."""
+        frame = max(0, min(frame, self._reader.facts.frames - 1))
+        with self._changed:
+            self._wanted = frame
+            self._changed.notify()
+
+    def close(self) -> None:
+        """Stop the thread and close the movie."""
+        with self._changed:
+            self._closing = True
+            self._changed.notify()
+        self._thread.join()
+        self._reader.close()
+
+    def _fetch(self, frame: int) -> Picture:
+        picture = self._cache.get(self._media, frame)
+        if picture is None:
+            picture = self._reader.frame(frame)
+            self._cache.put(self._media, picture)
+        return picture
+
+    def _run(self) -> None:
+        while True:
+            with self._changed:
+                self._changed.wait_for(lambda: self._closing or self._wanted is not None)
+                if self._closing:
+                    return
+                frame, self._wanted = self._wanted, None
+            assert frame is not None
+            try:
+                self._on_picture(self._fetch(frame))
+                self._read_ahead(frame)
+            except EzvarError as error:
+                self._on_error(error)
+
+    def _read_ahead(self, frame: int) -> None:
+        for n in range(frame + 1, min(frame + 1 + self._ahead, self._reader.facts.frames)):
+            if self._closing or self._wanted is not None:
+                return
+            self._fetch(n)

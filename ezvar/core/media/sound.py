@@ -1,0 +1,101 @@
+"""The sound of a movie, placed exactly against its pictures."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from fractions import Fraction
+
+import av
+import numpy as np
+
+from ezvar.core.progress import CancelToken
+
+from .container import open_movie, reading
+from .probe import MovieFacts
+
+SOUND_RATE = 48_000
+_BLOCK = 4800
+_JUMP = SOUND_RATE // 50  # a step in time above this is a gap in the sound, below it rounding
+
+
+def sound_blocks(
+    facts: MovieFacts, start: Fraction = Fraction(0), end: Fraction | None = None, channels: int = 2
+) -> Iterator[np.ndarray]:
+    """Sound from ``start`` to ``end`` seconds after the first picture.
+
+    Yields float32 blocks (channels, up to 4800) at 48 kHz which together have
+    exactly ``round((end - start) * 48000)`` samples: gaps, and what lies
+    before or after the sound, are silence. Without sound: silence throughout.
+    """
+    end = facts.seconds if end is None else end
+    total = round((end - start) * SOUND_RATE)
+    filled = 0
+    pending: list[np.ndarray] = []
+
+    def put(block: np.ndarray) -> Iterator[np.ndarray]:
+        nonlocal filled
+        block = block[:, : total - filled]
+        filled += block.shape[1]
+        pending.append(block)
+        if sum(b.shape[1] for b in pending) >= _BLOCK:
+            joined = np.concatenate(pending, axis=1)
+            whole = joined.shape[1] // _BLOCK * _BLOCK
+            for k in range(0, whole, _BLOCK):
+                yield np.ascontiguousarray(joined[:, k : k + _BLOCK])
+            pending[:] = [joined[:, whole:]]
+
+    if facts.audio is not None:
+        for at, block in _decoded(facts, start, channels):
+            gap = at - filled
+            if gap < 0:
+                block = block[:, -gap:]
+            elif gap:
+                yield from put(np.zeros((channels, gap), np.float32))
+            if block.shape[1]:
+                yield from put(block)
+            if filled >= total:
+                break
+    yield from put(np.zeros((channels, total - filled), np.float32))
+    rest = np.concatenate(pending, axis=1) if pending else np.zeros((channels, 0), np.float32)
+    if rest.shape[1]:
+        yield np.ascontiguousarray(rest)
+
+
+def _decoded(facts: MovieFacts, start: Fraction, channels: int) -> Iterator[tuple[int, np.ndarray]]:
+    """Blocks of sound with the sample, counted from ``start``, at which each lies."""
+    layout = {1: "mono", 2: "stereo"}[channels]
+    zero = int(facts.index.pts[0]) * facts.time_base + start
+    with open_movie(facts.path) as container, reading(facts.path, "reading its sound"):
+        stream = container.streams.audio[0]
+        tick = Fraction(stream.time_base or Fraction(1, SOUND_RATE))
+        # A second early, so that the decoder has settled by the first sample wanted.
+        container.seek(int(max(zero - 1, Fraction(0)) / tick), stream=stream, backward=True)
+        resampler = av.AudioResampler(format="fltp", layout=layout, rate=SOUND_RATE)
+        at: int | None = None
+        for frame in container.decode(stream):
+            if frame.pts is not None:
+                stated = round((frame.pts * tick - zero) * SOUND_RATE)
+                if at is None or abs(stated - at) > _JUMP:
+                    at = stated
+            frame.pts = None
+            for out in resampler.resample(frame):
+                block = out.to_ndarray()
+                yield at or 0, block
+                at = (at or 0) + block.shape[1]
+        for out in resampler.resample(None):
+            yield at or 0, out.to_ndarray()
+
+
+def peaks(facts: MovieFacts, columns: int, cancel: CancelToken | None = None) -> np.ndarray:
+    """How loud the sound is along the movie: float32 (columns,), 0..1, the peak of each stretch."""
+    total = round(facts.seconds * SOUND_RATE)
+    loud = np.zeros(columns, np.float32)
+    at = 0
+    for block in sound_blocks(facts, channels=1):
+        if cancel is not None:
+            cancel.check()
+        places = (np.arange(at, at + block.shape[1]) * columns) // max(1, total)
+        np.maximum.at(loud, np.minimum(places, columns - 1), np.abs(block[0]))
+        at += block.shape[1]
+    return np.clip(loud, 0, 1)
+

@@ -1,0 +1,61 @@
+"""The cache of computed arrays, by key. Losing it costs time, never work."""
+
+from __future__ import annotations
+
+import os
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import platformdirs
+
+from ezvar.core.errors import ProjectError
+
+from .files import write_atomically
+
+_BUDGET = 4 * 1024**3
+
+
+class Cache:
+    """A folder of array files. Oldest ones go when it grows beyond ``budget`` bytes."""
+
+    def __init__(self, folder: str | os.PathLike[str], budget: int = _BUDGET) -> None:
+        self.folder = Path(folder)
+        self.budget = budget
+
+    def arrays(self, key: str) -> dict[str, np.ndarray] | None:
+        """The arrays kept under a key; ``None`` where there are none or they are damaged."""
+        path = self._path(key)
+        try:
+            with np.load(path, allow_pickle=False) as stored:
+                found = {name: stored[name] for name in stored.files}
+            os.utime(path)
+        except (OSError, ValueError, EOFError, zipfile.BadZipFile):
+            return None
+        return found
+
+    def put_arrays(self, key: str, arrays: dict[str, np.ndarray]) -> bool:
+        """Keep arrays under a key. ``False`` where the disk has no room or gives no access."""
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True)
+            write_atomically(self._path(key), lambda file: np.savez(file, **arrays))  # type: ignore[arg-type]
+            self._trim()
+        except (OSError, ProjectError):
+            return False
+        return True
+
+    def _path(self, key: str) -> Path:
+        return self.folder / f"{key}.npz"
+
+    def _trim(self) -> None:
+        files = sorted(self.folder.glob("*.npz"), key=lambda f: f.stat().st_mtime, reverse=True)
+        used = 0
+        for file in files:
+            used += file.stat().st_size
+            if used > self.budget:
+                file.unlink(missing_ok=True)
+
+
+def default_cache() -> Cache:
+    """The user's cache; the environment variable EZVAR_CACHE names another folder."""
+    return Cache(os.environ.get("EZVAR_CACHE") or platformdirs.user_cache_path("ezvar"))

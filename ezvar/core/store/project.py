@@ -1,0 +1,88 @@
+"""The project file: JSON with a schema version, read with suspicion and written atomically."""
+
+from __future__ import annotations
+
+import json
+import os
+from pathlib import Path
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from ezvar.core.errors import ProjectError, from_os
+from ezvar.core.model import Document, Framing
+
+from .files import write_atomically
+
+SCHEMA = 1
+_LARGEST = 512 * 1024**2
+_DOCUMENT = TypeAdapter(Document)
+_FRAMING = TypeAdapter(Framing)
+
+
+def save_project(doc: Document, path: str | os.PathLike[str]) -> None:
+    """Write a project. Media paths are stored absolute and relative to the project, which may move with its media."""
+    data = _DOCUMENT.dump_python(doc, mode="json")
+    folder = Path(path).resolve().parent
+    for media in data["lock"]["media"]:
+        media["beside"] = os.path.relpath(media["path"], folder)
+    text = json.dumps({"ezvar": SCHEMA, "document": data}, indent=1, allow_nan=False)
+    write_atomically(path, lambda file: file.write(text.encode()), ProjectError)
+
+
+def load_project(path: str | os.PathLike[str]) -> Document:
+    """Read a project.
+
+    Raises `ProjectError` for what is no project, for one of a newer version,
+    and for one whose content contradicts itself; names the place.
+    """
+    try:
+        if os.path.getsize(path) > _LARGEST:
+            raise ProjectError("it is far too large for a project", file=path, remedy="Choose another file")
+        text = Path(path).read_bytes()
+    except OSError as error:
+        raise from_os(error, "opened", path, ProjectError) from error
+    try:
+        data = json.loads(text)
+    except (ValueError, RecursionError) as error:
+        place = f"line {error.lineno}" if isinstance(error, json.JSONDecodeError) else None
+        raise ProjectError(
+            "it is not whole, or no project", file=path, place=place, remedy="Open a backup of it"
+        ) from error
+    if not isinstance(data, dict) or not isinstance(version := data.get("ezvar"), int) or "document" not in data:
+        raise ProjectError("it is no Ezvar project", file=path, remedy="Choose another file")
+    if version > SCHEMA:
+        raise ProjectError(
+            f"it was written by a newer Ezvar (format {version}, this one reads up to {SCHEMA})",
+            file=path,
+            remedy="Open it with that version",
+        )
+    return _document(data["document"], path)
+
+
+def _document(data: Any, path: str | os.PathLike[str]) -> Document:
+    try:
+        folder = Path(path).resolve().parent
+        for media in data["lock"]["media"]:
+            beside = media.pop("beside", None)
+            if beside is not None and (folder / beside).is_file():
+                media["path"] = str((folder / beside).resolve())
+        return _DOCUMENT.validate_python(data)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(p) for p in first["loc"]) or None
+        what = str(first["msg"]).removeprefix("Value error, ")
+        raise ProjectError(what[:1].lower() + what[1:], file=path, place=place, remedy="Open a backup of it") from error
+    except (KeyError, TypeError, AttributeError) as error:
+        raise ProjectError("parts of it are missing", file=path, remedy="Open a backup of it") from error
+
+
+def dump_decisions(framing: Framing) -> dict[str, Any]:
+    """A framing as plain JSON values, for timeline files."""
+    values: dict[str, Any] = _FRAMING.dump_python(framing, mode="json")
+    return values
+
+
+def parse_framing(values: Any) -> Framing:
+    """A framing from plain JSON values. Raises `ValueError` (pydantic's) with what is wrong."""
+    return _FRAMING.validate_python(values)
