@@ -1,13 +1,14 @@
 """Where windows lie: geometry, paths, the solver, doubt."""
 
-from .doubt import NEEDS_A_LOOK, doubt, enlargement, sentences
+from .doubt import NEEDS_A_LOOK, doubt, enlargement, reasons_for, sentences
 from .geometry import Size, Window, clamped, fit_zoom, pixel_zoom, window
 from .moves import placed, shifted
-from .path import crop_windows, key_at, pane_aspect, pane_window
+from .path import CropWindow, crop_windows, framed, key_at, pane_aspect, pane_window, picture_size, plain
 from .solver import solve
 
 __all__ = [
     "NEEDS_A_LOOK",
+    "CropWindow",
     "Size",
     "Window",
     "clamped",
@@ -15,11 +16,15 @@ __all__ = [
     "doubt",
     "enlargement",
     "fit_zoom",
+    "framed",
     "key_at",
     "pane_aspect",
     "pane_window",
+    "picture_size",
     "pixel_zoom",
     "placed",
+    "plain",
+    "reasons_for",
     "sentences",
     "shifted",
     "solve",

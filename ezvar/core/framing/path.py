@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 from ezvar.core.model import Document, Ease, Framing, Keyframe, Master, Pane, Shot
 
-from .geometry import Size, Window, clamped, window
+from .geometry import Size, Window, clamped, fit_zoom, window
 
 
 def eased(t: float, ease: Ease) -> float:
@@ -76,10 +76,15 @@ def picture_size(doc: Document, shot: Shot) -> Size:
     return Size(media.width, media.height)
 
 
+def plain(doc: Document, shot: Shot, master: Master) -> Framing:
+    """The master's starting framing, in the middle: filling, or the whole picture."""
+    size, aspect = picture_size(doc, shot), master.width / master.height
+    zoom = 1.0 if master.start == "fill" else fit_zoom(size, aspect)
+    return Framing(shot.id, master.id, (Pane((Keyframe(0, zoom=zoom),)),), why="The middle, nothing is decided yet.")
+
+
 def framed(doc: Document, shot: Shot, master: Master) -> Framing:
     """The framing of a shot, or the master's plain start where none is decided."""
-    from .solver import plain
-
     return doc.framing(shot.id, master.id) or plain(doc, shot, master)
 
 

@@ -18,13 +18,6 @@ _STEPS = 241  # places tried along the way the window can move
 _FACE_ROOM = 0.25  # a face is kept with this much of its width around it
 
 
-def plain(doc: Document, shot: Shot, master: Master) -> Framing:
-    """The master's starting framing, in the middle: filling, or the whole picture."""
-    size, aspect = picture_size(doc, shot), master.width / master.height
-    zoom = 1.0 if master.start == "fill" else fit_zoom(size, aspect)
-    return Framing(shot.id, master.id, (Pane((Keyframe(0, zoom=zoom),)),), why="The middle, nothing is decided yet.")
-
-
 def solve(doc: Document, master: Master, analysis: Analysis, shots: Iterable[Shot]) -> list[Framing]:
     """The best static window of each shot, with the reason for it and its doubt."""
     return [_solve_shot(doc, shot, master, analysis) for shot in shots]
@@ -47,7 +40,7 @@ def _solve_shot(doc: Document, shot: Shot, master: Master, analysis: Analysis) -
 def _best_static(size: Size, aspect: float, faces: list[list[Face]], motion: np.ndarray) -> tuple[Window, str]:
     """The filling window that keeps most: faces first, then what moves, then the middle."""
     along_x = aspect < size.aspect
-    places = np.linspace(0, 1, _STEPS)
+    places = [k / (_STEPS - 1) for k in range(_STEPS)]
     windows = [
         clamped(window(size, aspect, p if along_x else 0.5, 0.5 if along_x else p), size) for p in places
     ]

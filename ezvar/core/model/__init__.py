@@ -23,9 +23,11 @@ from .document import (
     Verdict,
 )
 from .history import History
+from .shapes import SHAPES, make_master, master_from_text, master_named, size_of_shape
 
 __all__ = [
     "EASES",
+    "SHAPES",
     "Backdrop",
     "Cut",
     "Document",
@@ -46,4 +48,8 @@ __all__ = [
     "Source",
     "Verdict",
     "edits",
+    "make_master",
+    "master_from_text",
+    "master_named",
+    "size_of_shape",
 ]

@@ -1,0 +1,245 @@
+"""The command line: the same core without a window.
+
+Exit status: 0 done, 1 done with problems listed, 2 could not.
+"""
+
+from __future__ import annotations
+
+import argparse
+import csv
+import json
+import os
+import signal
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import NoReturn
+
+from ezvar import __version__
+from ezvar.core.errors import EzvarError, InputError
+from ezvar.core.progress import Cancelled, CancelToken, Progress, silent
+
+DEMO_PROJECT = Path(__file__).parent / "demo" / "lantern-night.ezvar"
+_TIMELINES = {".otio", ".otioz", ".edl", ".aaf"}
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        print(f"{self.prog}: {message}. Try {self.prog} --help.", file=sys.stderr)
+        raise SystemExit(2)
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run a command and return its exit status. No error outside the program shows a traceback."""
+    parser = _parser()
+    options = parser.parse_args(arguments)
+    cancel = CancelToken()
+    if options.command not in (None, "demo", "open"):
+        signal.signal(signal.SIGINT, lambda *_: cancel.cancel())
+        signal.signal(signal.SIGTERM, lambda *_: cancel.cancel())
+    try:
+        return int(options.run(options, cancel))
+    except EzvarError as error:
+        print(f"ezvar: {error}", file=sys.stderr)
+    except Cancelled:
+        print("ezvar: stopped, nothing was left half done.", file=sys.stderr)
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+    return 2
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog="ezvar", description="Reframes a locked edit for other shapes. Without a command: the window.")
+    parser.add_argument("--version", action="version", version=f"ezvar {__version__}")
+    parser.set_defaults(run=_window, file=None, command=None)
+    commands = parser.add_subparsers(dest="command", metavar="COMMAND", parser_class=_Parser)
+
+    def command(name: str, run: Callable[[argparse.Namespace, CancelToken], int], help: str) -> argparse.ArgumentParser:
+        sub = commands.add_parser(name, help=help, description=help)
+        sub.set_defaults(run=run)
+        return sub
+
+    command("demo", _demo, "open the window with the demo edit")
+    command("open", _window, "open the window with a project or a movie").add_argument("file")
+    cuts = command("cuts", _cuts, "find the cuts of a movie")
+    cuts.add_argument("movie")
+    cuts.add_argument("--json", action="store_true", help="print JSON")
+    plan = command("plan", _plan, "find cuts and framings, write a project")
+    plan.add_argument("lock")
+    plan.add_argument("--master", action="append", required=True, metavar="9:16|NAME=WxH")
+    plan.add_argument("--rate", help="the lock's rate, for timelines that state none")
+    plan.add_argument("--media", action="append", default=[], help="a folder to look for media in")
+    plan.add_argument("-o", dest="output", required=True, metavar="PROJECT")
+    windows = command("windows", _windows, "list the crop windows of a master as CSV")
+    windows.add_argument("project")
+    windows.add_argument("--master", required=True)
+    doubts = command("doubts", _later, "list framings and cuts by doubt")
+    doubts.add_argument("rest", nargs="*")
+    doubts.add_argument("--json", action="store_true")
+    handoff = command("handoff", _handoff, "write the decisions as timelines for review")
+    handoff.add_argument("project")
+    handoff.add_argument("-o", dest="output", required=True, metavar="FOLDER")
+    take = command("take", _take, "merge returned decisions into a project")
+    take.add_argument("project")
+    take.add_argument("file")
+    make = command("make", _make, "make the finished movies")
+    make.add_argument("project")
+    make.add_argument("--master", action="append", metavar="NAME")
+    make.add_argument("--range", metavar="IN-OUT", help="timecodes or frames; OUT is the first frame left out")
+    make.add_argument("-o", dest="output", required=True, metavar="FOLDER")
+    command("check", _check, "list every problem of a project").add_argument("project")
+    return parser
+
+
+def _progress() -> Progress:
+    """A line that is drawn over on a terminal; silence in a pipe."""
+    if not sys.stderr.isatty():
+        return silent
+    last = ""
+
+    def show(fraction: float, message: str) -> None:
+        nonlocal last
+        line = f"{message} {fraction:4.0%}"
+        if line != last:
+            print(f"\r\033[K{line}", end="" if fraction < 1 else "\n", file=sys.stderr, flush=True)
+            last = line
+
+    return show
+
+
+def _window(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.app import run
+
+    return run(options.file)
+
+
+def _demo(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.app import run
+
+    return run(DEMO_PROJECT, template=True)
+
+
+def _later(options: argparse.Namespace, cancel: CancelToken) -> int:
+    print(f"ezvar: {options.command} is not available yet.", file=sys.stderr)
+    return 2
+
+
+def _cuts(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.cuts import find_cuts
+    from ezvar.core.media import MovieReader
+    from ezvar.core.timing import timecode
+
+    with MovieReader(options.movie) as reader:
+        facts = reader.facts
+        cuts = find_cuts(reader, _progress(), cancel)
+    if options.json:
+        listed = [
+            {"frame": c.end if c.kind == "cut" else (c.start + c.end) // 2, "kind": c.kind, "start": c.start,
+             "end": c.end, "strength": c.strength, "doubt": c.doubt}
+            for c in cuts
+        ]  # fmt: skip
+        rate = f"{facts.rate.numerator}/{facts.rate.denominator}"
+        print(json.dumps({"media": str(facts.path), "rate": rate, "frames": facts.frames, "cuts": listed}))
+    else:
+        for cut in cuts:
+            label = timecode(facts.start + cut.start, facts.rate, facts.drop)
+            print(f"{label}  {cut.kind}  doubt {cut.doubt:.0f}")
+    return 0
+
+
+def _plan(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.model import master_from_text
+    from ezvar.core.planning import plan
+    from ezvar.core.store import default_cache, save_project
+    from ezvar.core.timing import Rate
+
+    if Path(options.lock).suffix.lower() in _TIMELINES:
+        print("ezvar: taking in timelines is not available yet.", file=sys.stderr)
+        return 2
+    masters = [master_from_text(text) for text in options.master]
+    if len({m.name for m in masters}) < len(masters):
+        raise InputError("two masters have the same name", remedy="Write NAME=WxH to tell them apart")
+    doc = plan(options.lock, masters, default_cache(), _progress(), cancel)
+    if options.rate is not None:
+        try:
+            rate = Rate.parse(options.rate)
+        except ValueError as error:
+            raise InputError(str(error), remedy="Write it like 25 or 29.97") from error
+        if rate != doc.lock.rate:
+            raise InputError(
+                f"it has {doc.lock.rate} frames a second, not {rate}", file=options.lock, remedy="Leave --rate out"
+            )
+    save_project(doc, options.output)
+    return 0
+
+
+def _windows(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.framing import crop_windows
+    from ezvar.core.model import master_named
+    from ezvar.core.store import load_project
+
+    doc = load_project(options.project)
+    master = master_named(doc, options.master)
+    out = csv.writer(sys.stdout, lineterminator="\n")
+    out.writerow(["master", "frame", "shot", "layer", "pane", "x", "y", "width", "height", "angle"])
+    for row in crop_windows(doc, master):
+        w = row.window
+        numbers = [f"{v:.3f}" for v in (w.left, w.top, w.width, w.height, w.angle)]
+        out.writerow([master.name, row.frame, row.shot, row.layer, row.pane, *numbers])
+    return 0
+
+
+def _handoff(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.review import write_handoff
+    from ezvar.core.store import load_project, save_project
+
+    files, doc = write_handoff(load_project(options.project), options.output)
+    save_project(doc, options.project)
+    for file in files:
+        print(file)
+    return 0
+
+
+def _take(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.review import take
+    from ezvar.core.store import load_project, save_project
+
+    doc, taken = take(load_project(options.project), options.file)
+    save_project(doc, options.project)
+    print(f"{len(taken.taken)} taken, {taken.same} the same, {len(taken.conflicts)} in conflict")
+    for ours, _ in taken.conflicts:
+        name = doc.master(ours.master).name
+        print(f"shot {doc.place_of(ours.shot) + 1} in {name}: changed on both sides, ours is kept")
+    for problem in taken.problems:
+        print(problem)
+    return 1 if taken.conflicts or taken.problems else 0
+
+
+def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.model import master_named
+    from ezvar.core.output import make_master, parse_range
+    from ezvar.core.store import load_project
+
+    doc = load_project(options.project)
+    masters = [master_named(doc, name) for name in options.master] if options.master else doc.masters
+    if not masters:
+        raise InputError("there is no master to make", file=options.project, remedy="Plan one with --master")
+    within = parse_range(options.range, doc.lock) if options.range else None
+    status = 0
+    for master in masters:
+        made = make_master(doc, master, options.output, within=within, progress=_progress(), cancel=cancel)
+        print(made.path)
+        for problem in made.problems:
+            print(f"{made.path.name}: {problem}")
+            status = 1
+    return status
+
+
+def _check(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.problems import problems
+    from ezvar.core.store import load_project
+
+    found = problems(load_project(options.project))
+    for problem in found:
+        print(problem)
+    return 1 if found else 0

@@ -1,0 +1,63 @@
+"""Opening a finished movie again and comparing it with what it should be."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass
+from fractions import Fraction
+
+import av
+
+from ezvar.core.errors import EzvarError
+from ezvar.core.media import MovieReader, probe
+from ezvar.core.timing import Rate
+
+
+@dataclass(frozen=True)
+class Expected:
+    """What a finished movie must be."""
+
+    width: int
+    height: int
+    rate: Rate
+    frames: int
+    sound: bool
+
+
+def check_made(path: str | os.PathLike[str], expected: Expected) -> list[str]:
+    """Everything about a finished movie that is not as it should be, in sentences; none when all is well.
+
+    Compares size, rate, number of frames, duration and the length of the
+    sound (within one frame), and decodes the first and the last picture.
+    """
+    try:
+        facts = probe(path)
+        with MovieReader(path, facts) as reader:
+            reader.frame(0)
+            reader.frame(facts.frames - 1)
+        sound = _sound_seconds(path) if facts.audio else None
+    except EzvarError as error:
+        return [str(error)]
+    wrong = []
+    if (facts.width, facts.height) != (expected.width, expected.height):
+        wrong.append(f"It is {facts.width} × {facts.height}, not {expected.width} × {expected.height}.")
+    if facts.rate != expected.rate:
+        wrong.append(f"It has {facts.rate} frames a second, not {expected.rate}.")
+    if facts.frames != expected.frames:
+        wrong.append(f"It has {facts.frames} frames, not {expected.frames}.")
+    seconds, frame = expected.rate.seconds(expected.frames), expected.rate.seconds(1)
+    if abs(facts.seconds - seconds) > frame:
+        wrong.append(f"It lasts {float(facts.seconds):.3f} s, not {float(seconds):.3f} s.")
+    if expected.sound != (sound is not None):
+        wrong.append("Its sound is missing." if expected.sound else "It has sound that the lock has not.")
+    elif sound is not None and abs(sound - seconds) > max(frame, Fraction(1024, 48_000)):
+        wrong.append(f"Its sound lasts {float(sound):.3f} s, the picture {float(seconds):.3f} s.")
+    return wrong
+
+
+def _sound_seconds(path: str | os.PathLike[str]) -> Fraction:
+    with av.open(f"file:{os.fspath(path)}") as container:
+        samples, rate = 0, 1
+        for frame in container.decode(audio=0):
+            samples, rate = samples + frame.samples, frame.sample_rate
+    return Fraction(samples, rate)

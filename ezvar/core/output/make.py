@@ -1,0 +1,175 @@
+"""Making a master: decode, draw, encode, put in place, check."""
+
+from __future__ import annotations
+
+import errno
+import os
+import re
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from pathlib import Path
+
+import av
+
+from ezvar.core.compose import draw_master
+from ezvar.core.errors import InputError, OutputError, from_os
+from ezvar.core.media import MovieReader, sound_blocks
+from ezvar.core.model import Document, Lock, Master
+from ezvar.core.progress import CancelToken, Progress, silent
+from ezvar.core.timing import FrameRange, can_drop, frame_of, timecode
+
+from .check import Expected, check_made
+from .encode import MovieWriter
+
+
+@dataclass(frozen=True)
+class Made:
+    """A finished movie, and what its check found wrong with it."""
+
+    path: Path
+    frames: int
+    problems: tuple[str, ...]
+
+
+def output_name(doc: Document, master: Master) -> str:
+    """The file name of a master: the lock's name and the master's, safe on any disk.
+
+    A shape 9:16 is written 9x16.
+    """
+    name = f"{doc.lock.name} {master.name.replace(':', 'x')}"
+    return re.sub(r'[\x00-\x1f/\\?*"<>|:]', "-", name).strip(". ") + ".mp4"
+
+
+def parse_range(text: str, lock: Lock) -> FrameRange:
+    """A range "IN-OUT" in timecodes of the lock or in its frames; OUT is the first frame left out."""
+    first, dash, last = text.partition("-")
+    try:
+        if not dash:
+            raise ValueError("it is not written IN-OUT")
+        start, end = (_frame_in(lock, part.strip()) for part in (first, last))
+        if not 0 <= start < end <= lock.frames:
+            raise ValueError("it lies outside the lock")
+    except ValueError as error:
+        remedy = f"Write it like 0-{lock.frames}, or with timecodes"
+        raise InputError(f"the range {text}: {error}", remedy=remedy) from error
+    return FrameRange(start, end)
+
+
+def _frame_in(lock: Lock, text: str) -> int:
+    return int(text) if text.isdigit() else frame_of(text, lock.rate) - lock.start
+
+
+def make_master(
+    doc: Document,
+    master: Master,
+    folder: str | os.PathLike[str],
+    *,
+    within: FrameRange | None = None,
+    progress: Progress = silent,
+    cancel: CancelToken | None = None,
+) -> Made:
+    """Make one master in a folder, which is made where it is not there.
+
+    The movie is written under a hidden temporary name, moved to its final
+    name when complete, then opened again and checked. ``within`` makes a
+    part of the lock only. Raises `OutputError` for what the disk refuses,
+    `MediaError` for a source that cannot be read, `Cancelled` when told to
+    stop; in each case nothing is left behind.
+    """
+    whole = FrameRange(0, doc.lock.frames)
+    span = within or whole
+    if not len(span) or span.start < 0 or span.end > whole.end:
+        raise InputError("the range lies outside the lock", remedy=f"Choose frames from 0 to {whole.end}")
+    media = doc.lock.media[0]
+    target = Path(folder) / output_name(doc, master)
+    if target.exists() and os.path.samefile(target, media.path):
+        raise OutputError("it is the lock itself, which is never changed", file=target, remedy="Choose another folder")
+    with _in_place_of(target) as temp, MovieReader(media.path) as reader:
+        if reader.facts.frames != doc.lock.frames:
+            raise OutputError(
+                f"the lock's movie now has {reader.facts.frames} frames, not {doc.lock.frames}",
+                file=media.path,
+                remedy="Put the locked movie back, or begin a new project with this one",
+            )
+        _write(doc, master, reader, temp, span, progress, cancel)
+    sound = reader.facts.audio is not None
+    expected = Expected(master.width, master.height, doc.lock.rate, len(span), sound)
+    progress(1.0, "Checking what was made")
+    return Made(target, len(span), tuple(check_made(target, expected)))
+
+
+def _write(
+    doc: Document, master: Master, reader: MovieReader, temp: Path, span: FrameRange, progress: Progress,
+    cancel: CancelToken | None,
+) -> None:  # fmt: skip
+    rate, facts = doc.lock.rate, reader.facts
+    first = reader.frame(span.start)
+    tags = first.tags
+    if tags.matrix == 2 and tags.primaries == 2 and tags.transfer == 2:
+        # A player decides for unsaid colours by size, and the size changes: say what the lock's size meant.
+        tags = replace(tags, matrix=tags.matrix_for(facts.stored_height))
+    label = timecode(doc.lock.start + span.start, rate, doc.lock.drop and can_drop(rate))
+    writer = MovieWriter(
+        temp, master.width, master.height, rate, tags, facts.audio is not None, label if facts.timecode_stated else None
+    )
+    blocks = sound_blocks(facts, rate.seconds(span.start), rate.seconds(span.end)) if facts.audio else iter(())
+    heard = Fraction(0)
+    try:
+        shot = doc.shot_at(span.start)
+        for n, picture in enumerate(reader.frames(span.start, span.end)):
+            if cancel is not None:
+                cancel.check()
+            frame = span.start + n
+            if frame >= shot.end:
+                shot = doc.shot_at(frame)
+            writer.picture(replace(draw_master(doc, shot, master, frame, picture.planes()), tags=tags))
+            # Sound goes in step with the picture, so that the file interleaves well.
+            while heard <= rate.seconds(n + 1) and (block := next(blocks, None)) is not None:
+                writer.sound(block)
+                heard += Fraction(block.shape[1], 48_000)
+            progress((n + 1) / len(span), f"Making {master.name}")
+        for block in blocks:
+            writer.sound(block)
+        writer.close()
+    except BaseException:
+        writer.abandon()
+        raise
+
+
+@contextmanager
+def _in_place_of(target: Path) -> Iterator[Path]:
+    """A temporary path beside a target, moved to it when all went well and removed when not."""
+    try:
+        target.parent.mkdir(parents=True, exist_ok=True)
+        _remove_leftovers(target)
+        handle, name = tempfile.mkstemp(prefix=f".{target.stem}.{os.getpid()}.", suffix=".part", dir=target.parent)
+        os.close(handle)
+    except OSError as error:
+        raise from_os(error, "written", target, OutputError) from error
+    temp = Path(name)
+    try:
+        yield temp
+        with temp.open("rb+") as file:
+            os.fsync(file.fileno())
+        temp.chmod(0o644)
+        os.replace(temp, target)
+    except (av.error.FFmpegError, OSError) as error:
+        code = error.errno if isinstance(error.errno, int) and error.errno > 0 else errno.EIO
+        raise from_os(OSError(code, os.strerror(code)), "written", target, OutputError) from error
+    finally:
+        temp.unlink(missing_ok=True)
+
+
+def _remove_leftovers(target: Path) -> None:
+    """Remove what a killed process left of this movie; those of living ones stay."""
+    for old in target.parent.glob(f".{_escaped(target.stem)}.*.part"):
+        number = old.name.removeprefix(f".{target.stem}.").split(".")[0]
+        if number.isdigit() and not Path(f"/proc/{number}").exists():
+            old.unlink(missing_ok=True)
+
+
+def _escaped(name: str) -> str:
+    return re.sub(r"([\[*?])", r"[\1]", name)
