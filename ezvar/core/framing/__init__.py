@@ -2,7 +2,7 @@
 
 from .doubt import NEEDS_A_LOOK, doubt, enlargement, reasons_for, sentences
 from .geometry import Size, Window, clamped, fit_zoom, pixel_zoom, window
-from .moves import placed, shifted
+from .moves import placed, put_by_hand, resting, shifted
 from .path import CropWindow, crop_windows, framed, key_at, pane_aspect, pane_window, picture_size, plain
 from .solver import solve
 
@@ -24,7 +24,9 @@ __all__ = [
     "pixel_zoom",
     "placed",
     "plain",
+    "put_by_hand",
     "reasons_for",
+    "resting",
     "sentences",
     "shifted",
     "solve",

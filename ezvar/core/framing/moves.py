@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ezvar.core.model import Keyframe, Master, Pane
+from ezvar.core.evidence import Analysis, shot_faces, shot_motion
+from ezvar.core.model import Document, Keyframe, Master, Pane, Shot, edits
 
-from .geometry import Size, clamped, window
-from .path import pane_aspect
+from .doubt import reasons_for
+from .geometry import Size, clamped, fit_zoom, window
+from .path import framed, pane_aspect, pane_window, picture_size
 
 
 def placed(key: Keyframe, aspect: float, picture: Size) -> Keyframe:
@@ -22,3 +24,26 @@ def shifted(pane: Pane, master: Master, picture: Size, dx: float, dy: float) -> 
     return replace(
         pane, keys=tuple(placed(replace(k, cx=k.cx + dx, cy=k.cy + dy), aspect, picture) for k in pane.keys)
     )
+
+
+def resting(pane: Pane, master: Master, picture: Size, zoom: float | None = None) -> Pane:
+    """A pane whose window rests in the middle at a zoom; ``None`` shows the whole picture."""
+    aspect = pane_aspect(pane, master)
+    return replace(pane, keys=(Keyframe(0, zoom=fit_zoom(picture, aspect) if zoom is None else zoom),))
+
+
+def put_by_hand(doc: Document, shot: Shot, master: Master, pane: Pane, analysis: Analysis | None) -> Document:
+    """The document with an editor's own window for a shot, in its first pane.
+
+    The doubt is reckoned anew from the window at the shot's first frame where
+    there is an analysis, and stays where there is none.
+    """
+    framing = framed(doc, shot, master)
+    reasons = framing.reasons
+    if analysis is not None:
+        size = picture_size(doc, shot)
+        faces, motion = shot_faces(analysis, shot.start, shot.end), shot_motion(analysis, shot.start, shot.end)
+        reasons = reasons_for(pane_window(pane, master, size, 0), size, master, faces, motion, shot.cut)
+    if doc.framing(shot.id, master.id) is None:
+        doc = edits.set_framings(doc, [framing])
+    return edits.set_panes(doc, shot.id, master.id, (pane, *framing.panes[1:]), reasons)

@@ -21,11 +21,20 @@ _FRAMING = TypeAdapter(Framing)
 
 
 def save_project(doc: Document, path: str | os.PathLike[str]) -> None:
-    """Write a project. Media paths are stored absolute and relative to the project, which may move with its media."""
+    """Write a project.
+
+    Media in the project's folder or below are stored relative to it, so that
+    both can move together; others absolute, with the way from the project as
+    a second guess.
+    """
     data = _DOCUMENT.dump_python(doc, mode="json")
     folder = Path(path).resolve().parent
     for media in data["lock"]["media"]:
-        media["beside"] = os.path.relpath(media["path"], folder)
+        beside = os.path.relpath(media["path"], folder)
+        if beside.startswith(".."):
+            media["beside"] = beside
+        else:
+            media["path"] = beside
     text = json.dumps({"ezvar": SCHEMA, "document": data}, indent=1, allow_nan=False)
     write_atomically(path, lambda file: file.write(text.encode()), ProjectError)
 
@@ -65,8 +74,9 @@ def _document(data: Any, path: str | os.PathLike[str]) -> Document:
         folder = Path(path).resolve().parent
         for media in data["lock"]["media"]:
             beside = media.pop("beside", None)
-            if beside is not None and (folder / beside).is_file():
-                media["path"] = str((folder / beside).resolve())
+            if beside is not None and not Path(media["path"]).is_file() and (folder / beside).is_file():
+                media["path"] = beside
+            media["path"] = str((folder / media["path"]).resolve())
         return _DOCUMENT.validate_python(data)
     except ValidationError as error:
         first = error.errors()[0]

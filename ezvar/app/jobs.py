@@ -1,0 +1,119 @@
+"""Long work in threads, shown in one place, each with time left and a way to stop it."""
+
+from __future__ import annotations
+
+import threading
+import time
+import traceback
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, Qt, pyqtSignal
+
+from ezvar.core.errors import EzvarError
+from ezvar.core.progress import Cancelled, CancelToken, Progress
+
+
+class Job(QObject):
+    """One piece of work under way. Signals arrive on the interface's thread."""
+
+    moved = pyqtSignal(float, str)
+    done = pyqtSignal(object)
+    failed = pyqtSignal(str)
+    stopped = pyqtSignal()
+    ended = pyqtSignal()
+
+    def __init__(self, title: str, work: Callable[[Progress, CancelToken], Any]) -> None:
+        super().__init__()
+        self.title = title
+        self.fraction = 0.0
+        self.message = title
+        self._work = work
+        self._cancel = CancelToken()
+        self._started = time.monotonic()
+        self._told = 0.0
+        self.thread_ = threading.Thread(target=self._run, name=title, daemon=True)
+        self.moved.connect(self._note, Qt.ConnectionType.QueuedConnection)
+
+    def cancel(self) -> None:
+        self._cancel.cancel()
+
+    def seconds_left(self) -> float | None:
+        """Seconds that are left if it goes on as until now; ``None`` too early to say."""
+        gone = time.monotonic() - self._started
+        if self.fraction < 0.02 or gone < 1.0:
+            return None
+        return gone * (1 - self.fraction) / self.fraction
+
+    def time_left(self) -> str:
+        """How long it will go on, in words; empty while too early to say."""
+        seconds = self.seconds_left()
+        if seconds is None:
+            return ""
+        return f"about {round(seconds)} s left" if seconds < 90 else f"about {round(seconds / 60)} min left"
+
+    def _note(self, fraction: float, message: str) -> None:
+        self.fraction, self.message = fraction, message
+
+    def _progress(self, fraction: float, message: str) -> None:
+        now = time.monotonic()
+        if now - self._told > 0.08 or fraction >= 1.0:
+            self._told = now
+            self.moved.emit(fraction, message)
+
+    def _run(self) -> None:
+        try:
+            result = self._work(self._progress, self._cancel)
+        except Cancelled:
+            self.stopped.emit()
+        except EzvarError as error:
+            self.failed.emit(str(error))
+        except Exception as error:
+            traceback.print_exc()
+            self.failed.emit(f"Ezvar made a mistake ({type(error).__name__}: {error}). Your work is kept.")
+        else:
+            self.done.emit(result)
+        self.ended.emit()
+
+
+class Jobs(QObject):
+    """All work under way."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.running: list[Job] = []
+
+    def start(
+        self,
+        title: str,
+        work: Callable[[Progress, CancelToken], Any],
+        done: Callable[[Any], object] | None = None,
+        failed: Callable[[str], object] | None = None,
+    ) -> Job:
+        """Begin work on a thread of its own; ``done`` and ``failed`` are called back on the interface's thread."""
+        job = Job(title, work)
+        job.setParent(self)
+        if done is not None:
+            job.done.connect(done, Qt.ConnectionType.QueuedConnection)
+        if failed is not None:
+            job.failed.connect(failed, Qt.ConnectionType.QueuedConnection)
+        job.moved.connect(lambda *_: self.changed.emit(), Qt.ConnectionType.QueuedConnection)
+        job.ended.connect(lambda: self._remove(job), Qt.ConnectionType.QueuedConnection)
+        self.running.append(job)
+        job.thread_.start()
+        self.changed.emit()
+        return job
+
+    def _remove(self, job: Job) -> None:
+        self.running.remove(job)
+        self.changed.emit()
+        job.deleteLater()
+
+    def stop_all(self) -> None:
+        """Cancel everything and wait for it."""
+        for job in self.running:
+            job.cancel()
+        for job in list(self.running):
+            job.thread_.join(timeout=20)

@@ -1,0 +1,37 @@
+"""Starting the application."""
+
+from __future__ import annotations
+
+import os
+import sys
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication
+
+from . import theme
+from .window import MainWindow
+
+
+def make_application() -> QApplication:
+    """The application with its type and style; the present one where there is one already."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+    app.setApplicationName("Ezvar")
+    app.setApplicationDisplayName("Ezvar")
+    app.setStyle("Fusion")
+    theme.load_type()
+    app.setFont(theme.sans(13))
+    app.setPalette(theme.palette())
+    app.setStyleSheet(theme.style_sheet())
+    return app
+
+
+def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
+    """Show the window and stay until it closes."""
+    app = make_application()
+    window = MainWindow()
+    window.show()
+    if file is not None:
+        QTimer.singleShot(0, lambda: window.session.open(file, template))
+    return app.exec()

@@ -1,0 +1,151 @@
+"""Pictures for the screen, made on threads: the frame at the playhead, small stills, slit scans."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtCore import QObject, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage
+
+from ezvar.core.compose import draw_frame
+from ezvar.core.errors import EzvarError
+from ezvar.core.evidence import slit_scan
+from ezvar.core.media import FrameCache, FrameServer, MovieFacts, MovieReader, Picture
+from ezvar.core.model import Framing, Master
+
+CACHE_BYTES = 700 * 1024**2
+STILL = QSize(384, 216)
+
+
+def image_of(rgb: np.ndarray) -> QImage:
+    """An RGB array (height, width, 3) as an image with memory of its own."""
+    height, width = rgb.shape[:2]
+    return QImage(rgb.data, width, height, width * 3, QImage.Format.Format_RGB888).copy()
+
+
+def fitted(width: int, height: int, within: QSize) -> tuple[int, int]:
+    """The largest size of a shape within another, at least 2 × 2 and never enlarged."""
+    size = QSize(width, height)
+    if width > within.width() or height > within.height():
+        size.scale(within, Qt.AspectRatioMode.KeepAspectRatio)
+    return max(2, size.width()), max(2, size.height())
+
+
+@dataclass(frozen=True)
+class View:
+    """What the viewer is to make of a frame: the picture's size on screen, and a master's result."""
+
+    size: QSize
+    framing: Framing | None = None
+    master: Master | None = None
+    offset: int = 0  # the lock frame at which the framing's shot begins
+    result: QSize = QSize()
+
+
+class Viewer(QObject):
+    """Serves the frame at the playhead as images of the size that is shown."""
+
+    shown = pyqtSignal(int, QImage, object)  # frame, picture, the master's result or None
+    failed = pyqtSignal(str)
+
+    def __init__(self, reader: MovieReader) -> None:
+        super().__init__()
+        self.view = View(QSize(640, 360))
+        self._server = FrameServer(
+            reader, FrameCache(CACHE_BYTES), self._serve, lambda error: self.failed.emit(str(error))
+        )
+
+    def request(self, frame: int) -> None:
+        self._server.request(frame)
+
+    def close(self) -> None:
+        self._server.close()
+
+    def _serve(self, picture: Picture) -> None:
+        view = self.view  # a value, replaced as a whole by the interface's thread
+        image = image_of(picture.rgb(*fitted(picture.width, picture.height, view.size)))
+        result = None
+        if view.framing is not None and view.master is not None and not view.result.isEmpty():
+            width, _ = fitted(view.master.width, view.master.height, view.result)
+            frame = picture.index - view.offset
+            drawn = draw_frame(view.framing, view.master, frame, picture.planes(), width / view.master.width)
+            result = image_of(drawn.rgb())
+        self.shown.emit(picture.index, image, result)
+
+
+class Stills(QObject):
+    """Small pictures of frames, fetched in the background, those asked for last first."""
+
+    arrived = pyqtSignal(int, QImage)
+
+    def __init__(self, facts: MovieFacts, keep: int = 4000) -> None:
+        super().__init__()
+        self._facts = facts
+        self._keep = keep
+        self._images: OrderedDict[int, QImage] = OrderedDict()
+        self._wanted: list[int] = []
+        self._closing = False
+        self._changed = threading.Condition()
+        self.arrived.connect(self._store, Qt.ConnectionType.QueuedConnection)
+        self._thread = threading.Thread(target=self._run, name="stills", daemon=True)
+        self._thread.start()
+
+    def get(self, frame: int) -> QImage | None:
+        """The still of a frame, or ``None`` while it is being fetched."""
+        image = self._images.get(frame)
+        if image is None:
+            with self._changed:
+                if frame in self._wanted:
+                    self._wanted.remove(frame)
+                self._wanted.append(frame)
+                self._changed.notify()
+        return image
+
+    def close(self) -> None:
+        with self._changed:
+            self._closing = True
+            self._changed.notify()
+        self._thread.join()
+
+    def _store(self, frame: int, image: QImage) -> None:
+        self._images[frame] = image
+        while len(self._images) > self._keep:
+            self._images.popitem(last=False)
+
+    def _run(self) -> None:
+        try:
+            reader = MovieReader(self._facts.path, self._facts)
+        except EzvarError:
+            return  # the viewer of the same movie says so
+        last = -100
+        with reader:
+            while True:
+                with self._changed:
+                    self._changed.wait_for(lambda: self._closing or bool(self._wanted))
+                    if self._closing:
+                        return
+                    # One that the decoder passes anyway comes first, else the one asked for last.
+                    ahead = [n for n in self._wanted if last < n <= last + 12]
+                    frame = last = min(ahead) if ahead else self._wanted[-1]
+                try:
+                    picture = reader.frame(max(0, min(frame, reader.facts.frames - 1)))
+                    image = image_of(picture.rgb(*fitted(picture.width, picture.height, STILL)))
+                except EzvarError:
+                    image = QImage(STILL, QImage.Format.Format_RGB888)
+                    image.fill(0)
+                with self._changed:
+                    if frame in self._wanted:
+                        self._wanted.remove(frame)
+                self.arrived.emit(frame, image)
+
+
+def scan_shot(path: str, start: int, end: int, along_y: bool) -> QImage:
+    """The slit scan of the lock's frames ``start`` to ``end``; reads them. Long: to be called on a thread."""
+    with MovieReader(path) as reader:
+        small = fitted(reader.facts.width, reader.facts.height, QSize(192, 108))
+        step = max(1, (end - start) // 1500)  # a column of the chart is never finer than the screen
+        frames = (reader.frame(n).rgb(*small) for n in range(start, end, step))
+        return image_of(slit_scan(frames, along_y))

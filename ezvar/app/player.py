@@ -1,0 +1,146 @@
+"""Playing: a clock, driven by the sound device where there is one and silent where there is none."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections import deque
+from fractions import Fraction
+
+import numpy as np
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from ezvar.core.media import SOUND_RATE, MovieFacts, sound_blocks
+from ezvar.core.timing import Rate
+
+try:
+    from PyQt6.QtMultimedia import QAudio, QAudioFormat, QAudioSink, QMediaDevices
+except ImportError:  # its system libraries are missing: play silently
+    QMediaDevices = None  # type: ignore[assignment,misc]
+
+
+class Player(QObject):
+    """Moves a place along the lock in real time. Drops pictures rather than time."""
+
+    moved = pyqtSignal(int)
+    playing_changed = pyqtSignal(bool)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._timer = QTimer(self)
+        self._timer.setInterval(8)
+        self._timer.timeout.connect(self._tick)
+        self._rate = Rate(25)
+        self._frames = 0
+        self._facts: MovieFacts | None = None
+        self._speed = 0
+        self._from = 0
+        self._since = 0.0
+        self._sound: _Sound | None = None
+
+    def set_movie(self, facts: MovieFacts | None) -> None:
+        """Play this movie from now on; ``None`` plays nothing."""
+        self.stop()
+        self._facts = facts
+        self._rate, self._frames = (facts.rate, facts.frames) if facts else (Rate(25), 0)
+
+    @property
+    def speed(self) -> int:
+        """1 forwards, 2 double, -1 backwards, 0 at rest."""
+        return self._speed
+
+    def play(self, frame: int, speed: int = 1) -> None:
+        """Play from a frame; from the last one it begins again at the first."""
+        self.stop()
+        if not self._frames:
+            return
+        self._from = 0 if speed > 0 and frame >= self._frames - 1 else frame
+        self._speed, self._since = speed, time.monotonic()
+        if speed == 1 and self._facts is not None and self._facts.audio is not None:
+            self._sound = _Sound.begin(self._facts, self._rate.seconds(self._from))
+        self._timer.start()
+        self.playing_changed.emit(True)
+
+    def stop(self) -> None:
+        if self._sound is not None:
+            self._sound.end()
+            self._sound = None
+        if self._speed:
+            self._speed = 0
+            self._timer.stop()
+            self.playing_changed.emit(False)
+
+    def _tick(self) -> None:
+        if self._sound is not None:
+            self._sound.feed()
+            gone = self._sound.seconds()
+        else:
+            gone = time.monotonic() - self._since
+        frame = self._from + self._rate.frame_at(Fraction(gone)) * self._speed
+        over = self._sound is not None and self._sound.over
+        if over or not 0 <= frame < self._frames:
+            self.moved.emit(max(0, min(frame, self._frames - 1)))
+            self.stop()
+        else:
+            self.moved.emit(frame)
+
+
+class _Sound:
+    """Sound from a place on, decoded ahead on a thread and handed to the device bit by bit."""
+
+    def __init__(self, facts: MovieFacts, start: Fraction, sink: QAudioSink) -> None:
+        self._sink = sink
+        self._device = sink.start()
+        self._blocks: deque[bytes] = deque()
+        self._ending = False
+        self._rest = b""
+        self._thread = threading.Thread(target=self._decode, args=(facts, start), name="sound", daemon=True)
+        self._thread.start()
+
+    @classmethod
+    def begin(cls, facts: MovieFacts, start: Fraction) -> _Sound | None:
+        """``None`` where the machine has no sound device."""
+        if QMediaDevices is None:
+            return None
+        device = QMediaDevices.defaultAudioOutput()
+        if device.isNull():
+            return None
+        form = QAudioFormat()
+        form.setSampleRate(SOUND_RATE)
+        form.setChannelCount(2)
+        form.setSampleFormat(QAudioFormat.SampleFormat.Float)
+        return cls(facts, start, QAudioSink(device, form))
+
+    def seconds(self) -> float:
+        """How long the device has played."""
+        return self._sink.processedUSecs() / 1e6
+
+    @property
+    def over(self) -> bool:
+        """Whether everything was handed over and played."""
+        return not (self._thread.is_alive() or self._blocks or self._rest) and (
+            self._sink.state() == QAudio.State.IdleState
+        )
+
+    def feed(self) -> None:
+        while self._device is not None and (free := self._sink.bytesFree()) > 0:
+            if not self._rest:
+                if not self._blocks:
+                    return
+                self._rest = self._blocks.popleft()
+            written = self._device.write(self._rest[:free])
+            if written <= 0:
+                return
+            self._rest = self._rest[written:]
+
+    def end(self) -> None:
+        self._ending = True
+        self._sink.stop()
+
+    def _decode(self, facts: MovieFacts, start: Fraction) -> None:
+        for block in sound_blocks(facts, start):
+            while len(self._blocks) > 20 and not self._ending:
+                time.sleep(0.02)
+            if self._ending:
+                return
+            self._blocks.append(np.ascontiguousarray(block.T, np.float32).tobytes())

@@ -1,0 +1,293 @@
+"""What the window works on: the document with its undo, and the present place in it."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ezvar.core.errors import MediaError
+from ezvar.core.evidence import Analysis
+from ezvar.core.framing import NEEDS_A_LOOK, doubt, framed, picture_size, put_by_hand, resting, shifted
+from ezvar.core.media import MovieReader
+from ezvar.core.model import Document, Framing, History, Master, Pane, Shot, edits
+from ezvar.core.planning import analysis_of, new_document, with_cuts, with_framings
+from ezvar.core.progress import CancelToken, Progress
+from ezvar.core.store import Cache, default_cache, load_project, save_project
+from ezvar.core.timing import can_drop, timecode
+
+from .jobs import Jobs
+
+NEEDS_A_LOOK_CUT = 30
+
+
+@dataclass(frozen=True)
+class _Opened:
+    """What was read on opening; without a reader the media cannot be read, and ``problem`` says why."""
+
+    doc: Document
+    path: Path | None
+    reader: MovieReader | None
+    problem: str = ""
+
+
+class Session(QObject):
+    """The open project. Widgets read it, change it through its methods, and listen to its signals."""
+
+    document_changed = pyqtSignal()
+    opened = pyqtSignal()  # another lock
+    frame_changed = pyqtSignal(int)
+    shot_changed = pyqtSignal()
+    master_changed = pyqtSignal()
+    stage_changed = pyqtSignal(str)
+    problem = pyqtSignal(str)
+    notice = pyqtSignal(str)
+
+    def __init__(self, jobs: Jobs, cache: Cache | None = None) -> None:
+        super().__init__()
+        self.jobs = jobs
+        self.cache = cache or default_cache()
+        self.history: History | None = None
+        self.path: Path | None = None
+        self.reader: MovieReader | None = None
+        self.analysis: Analysis | None = None
+        self.frame = 0
+        self.master_id: str | None = None
+        self.stage = "Lock"
+
+    # The document
+
+    @property
+    def doc(self) -> Document | None:
+        return self.history.doc if self.history else None
+
+    @property
+    def document(self) -> Document:
+        """The document where there surely is one."""
+        assert self.history is not None
+        return self.history.doc
+
+    def edit(self, label: str, doc: Document, gesture: object | None = None) -> None:
+        """Go on to a changed document as one step of undo."""
+        assert self.history is not None
+        self.history.push(label, doc, gesture)
+        self._document_replaced()
+
+    def undo(self) -> None:
+        if self.history:
+            self.history.undo()
+            self._document_replaced()
+
+    def redo(self) -> None:
+        if self.history:
+            self.history.redo()
+            self._document_replaced()
+
+    def _document_replaced(self) -> None:
+        doc = self.document
+        if self.master_id not in {m.id for m in doc.masters}:
+            self.master_id = doc.masters[0].id if doc.masters else None
+            self.master_changed.emit()
+        self.document_changed.emit()
+        self.shot_changed.emit()
+
+    # Opening and saving
+
+    def open(self, file: str | os.PathLike[str], template: bool = False) -> None:
+        """Open a project or a movie; both are read on a thread. What was open stays until that has worked."""
+        path = Path(file)
+        is_project = path.suffix.lower() == ".ezvar"
+
+        def work(progress: Progress, cancel: CancelToken) -> _Opened:
+            doc = load_project(path) if is_project else new_document(path)
+            try:
+                return _Opened(doc, path if is_project and not template else None, MovieReader(doc.lock.media[0].path))
+            except MediaError as error:
+                return _Opened(doc, path, None, str(error))
+
+        self.jobs.start(f"Opening {path.name}", work, self._show, self.problem.emit)
+
+    def _show(self, found: _Opened) -> None:
+        doc = found.doc
+        self.history = History(doc)
+        self.path = found.path
+        self.reader = found.reader
+        self.analysis = None
+        self.frame = 0
+        self.master_id = doc.masters[0].id if doc.masters else None
+        self.opened.emit()
+        self._document_replaced()
+        self.master_changed.emit()
+        self.frame_changed.emit(0)
+        if found.problem:
+            self.problem.emit(found.problem)
+        else:
+            self.analyse(find_cuts=len(doc.shots) == 1 and not doc.framings)
+
+    def save(self, path: str | os.PathLike[str]) -> None:
+        """Write the project on a thread."""
+        doc, target = self.document, Path(path)
+
+        def saved(_: Any) -> None:
+            if self.history is not None:
+                self.history.mark_saved(doc)
+            self.path = target
+            self.document_changed.emit()
+            self.notice.emit(f"Saved as {target.name}.")
+
+        self.jobs.start(
+            f"Saving {target.name}", lambda progress, cancel: save_project(doc, target), saved, self.problem.emit
+        )
+
+    @property
+    def unsaved(self) -> bool:
+        return self.history is not None and not self.history.saved
+
+    # Analysis
+
+    def analyse(self, find_cuts: bool) -> None:
+        """Read the lock once, or take what is kept of it; then find cuts and frame what is not framed yet."""
+        doc = self.document
+
+        def done(analysis: Analysis) -> None:
+            if self.doc is None or self.document.lock != doc.lock:
+                return  # another lock was opened meanwhile
+            self.analysis = analysis
+            if find_cuts:
+                self.edit("Find the cuts", with_cuts(self.document, analysis))
+            self.frame_missing()
+            self.document_changed.emit()
+
+        self.jobs.start(
+            "Looking for cuts and faces",
+            lambda progress, cancel: analysis_of(doc, self.cache, progress, cancel),
+            done,
+            self.problem.emit,
+        )
+
+    def frame_missing(self) -> None:
+        """Solve, on a thread, the framings that no one has decided yet."""
+        if self.analysis is None or self.doc is None:
+            return
+        doc, analysis = self.document, self.analysis
+        missing = [m for m in doc.masters if any(doc.framing(s.id, m.id) is None for s in doc.shots)]
+        if not missing:
+            return
+
+        def work(progress: Progress, cancel: CancelToken) -> list[Framing]:
+            solved = with_framings(doc, analysis, missing)
+            return [f for f in solved.framings if doc.framing(f.shot, f.master) is None]
+
+        def done(found: list[Framing]) -> None:
+            now = self.document
+            known = {s.id for s in now.shots}, {m.id for m in now.masters}
+            fit = [f for f in found if f.shot in known[0] and f.master in known[1] and now.framing(f.shot, f.master) is None]
+            if fit:
+                self.edit("Frame the shots", edits.set_framings(now, fit), gesture=("frame", len(now.masters)))
+
+        self.jobs.start("Framing the shots", work, done, self.problem.emit)
+
+    # The present place
+
+    @property
+    def shot(self) -> Shot | None:
+        return self.document.shot_at(self.frame) if self.doc and self.document.shots else None
+
+    @property
+    def master(self) -> Master | None:
+        return self.document.master(self.master_id) if self.doc and self.master_id else None
+
+    @property
+    def framing(self) -> Framing | None:
+        shot, master = self.shot, self.master
+        return framed(self.document, shot, master) if shot and master else None
+
+    def go(self, frame: int) -> None:
+        """Put the playhead on a lock frame; beyond the ends, on the last one there."""
+        if self.doc is None:
+            return
+        before = self.shot
+        self.frame = max(0, min(frame, self.document.lock.frames - 1))
+        self.frame_changed.emit(self.frame)
+        if self.shot is not before:
+            self.shot_changed.emit()
+
+    def go_to_shot(self, shot: Shot) -> None:
+        self.go(shot.start)
+
+    def set_master(self, master: str) -> None:
+        self.master_id = master
+        self.master_changed.emit()
+
+    def set_stage(self, stage: str) -> None:
+        self.stage = stage
+        self.stage_changed.emit(stage)
+
+    # Readings
+
+    def timecode(self, frame: int) -> str:
+        """The lock's timecode of a lock frame."""
+        lock = self.document.lock
+        return timecode(lock.start + frame, lock.rate, lock.drop and can_drop(lock.rate))
+
+    def doubt_of(self, shot: Shot, master: Master | None = None) -> int:
+        """The doubt of a shot's framing in a master, the active one where none is given; 0 once agreed."""
+        chosen = master or self.master
+        framing = self.document.framing(shot.id, chosen.id) if chosen else None
+        return doubt(framing.reasons) if framing and framing.verdict != "agreed" else 0
+
+    def needs_a_look(self, shot: Shot) -> bool:
+        return self.doubt_of(shot) >= NEEDS_A_LOOK
+
+    def cut_needs_a_look(self, shot: Shot) -> bool:
+        return shot.cut is not None and shot.cut.doubt >= NEEDS_A_LOOK_CUT and not shot.cut.settled
+
+    def waiting(self, stage: str) -> int | None:
+        """How much waits in a stage; ``None`` where nothing can be said yet."""
+        doc = self.doc
+        if doc is None:
+            return None
+        match stage:
+            case "Lock":
+                return 0 if doc.masters else None
+            case "Cuts":
+                return sum(self.cut_needs_a_look(s) for s in doc.shots) if self.analysis or len(doc.shots) > 1 else None
+            case "Framing":
+                if not doc.framings:
+                    return None
+                return sum(self.doubt_of(s, m) >= NEEDS_A_LOOK for m in doc.masters for s in doc.shots)
+            case "Review":
+                said = sum(f.verdict == "change" for f in doc.framings)
+                return said or (0 if doc.framings and all(f.verdict == "agreed" for f in doc.framings) else None)
+        return None
+
+    # Framing by hand
+
+    def _put(self, label: str, pane: Pane, gesture: object | None = None) -> None:
+        shot, master = self.shot, self.master
+        if shot and master:
+            doc = put_by_hand(self.document, shot, master, pane, self.analysis)
+            self.edit(f"{label}, shot {doc.place_of(shot.id) + 1}", doc, gesture)
+
+    def shift(self, pane: Pane, dx: float, dy: float, gesture: object | None = None) -> None:
+        """Shift the active window path, given as it was, by fractions of the picture."""
+        shot, master = self.shot, self.master
+        if shot and master:
+            self._put("Shift path", shifted(pane, master, picture_size(self.document, shot), dx, dy), gesture)
+
+    def put_resting(self, label: str, zoom: float | None) -> None:
+        """A window that rests in the middle; ``zoom`` ``None`` shows the whole picture."""
+        shot, master, framing = self.shot, self.master, self.framing
+        if shot and master and framing:
+            self._put(label, resting(framing.panes[0], master, picture_size(self.document, shot), zoom))
+
+    def solve_again(self) -> None:
+        """Back to what the solver chooses for the present shot."""
+        shot, master = self.shot, self.master
+        if shot and master and self.analysis:
+            rest = tuple(f for f in self.document.framings if (f.shot, f.master) != (shot.id, master.id))
+            solved = with_framings(replace(self.document, framings=rest), self.analysis, [master], [shot])
+            self.edit(f"Solve again, shot {solved.place_of(shot.id) + 1}", solved)

@@ -1,0 +1,193 @@
+"""The lock stage: open a movie, read its facts, choose the masters."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QSpinBox, QStackedWidget, QVBoxLayout, QWidget
+
+from ezvar.app.session import Session
+from ezvar.app.widgets.parts import clear, label, rule
+from ezvar.app.widgets.well import Well
+from ezvar.core.errors import InputError
+from ezvar.core.model import Document, Master, edits, make_master, master_from_text
+
+from .base import Stage
+
+_OFFERED = ("9:16", "4:5", "1:1")
+
+
+class LockStage(Stage):
+    """What was locked, and what is to be made of it."""
+
+    name = "Lock"
+
+    def __init__(self, session: Session, run: Callable[[str], object]) -> None:
+        super().__init__(session, run)
+        self.middle = QStackedWidget()
+        self.well = Well(session)
+        self.well.windows = False
+        self.middle.addWidget(self._empty())
+        self.middle.addWidget(self.well)
+        self._title = label("", "title")
+        self._where = label("", "soft")
+        self._facts = QGridLayout()
+        self._facts.setColumnStretch(1, 1)
+        self._facts.setVerticalSpacing(3)
+        self.card.add(self._title, self._where)
+        self.card.column.addLayout(self._facts)
+        self.card.add(rule(), label("Masters", "heading"))
+        self._masters = QVBoxLayout()
+        self._masters.setSpacing(4)
+        self.card.column.addLayout(self._masters)
+        self._none = label("None yet. Choose the shapes to deliver.", "soft")
+        self.card.add(self._none)
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        self.offers: dict[str, QPushButton] = {}
+        for shape in _OFFERED:
+            button = QPushButton(f"+ {shape}")
+            button.setAccessibleName(f"Add a master {shape}")
+            button.clicked.connect(lambda _, s=shape: self.add(lambda: master_from_text(s)))
+            self.offers[shape] = button
+            row.addWidget(button)
+        self.card.column.addLayout(row)
+        self.card.column.addLayout(self._any_size())
+        self._shown: object = ()
+        self.problem = label("", "problem")
+        self.card.add(self.problem)
+        self.card.column.addStretch(1)
+
+    def _empty(self) -> QWidget:
+        sheet = QWidget()
+        sheet.setObjectName("paper")
+        sheet.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        column = QVBoxLayout(sheet)
+        column.setContentsMargins(70, 60, 70, 60)
+        column.setSpacing(12)
+        column.addStretch(1)
+        column.addWidget(label("Begin with a locked edit", "title"))
+        column.addWidget(
+            label(
+                "Open the finished horizontal movie. Ezvar finds its shots, places a window in each for the shapes "
+                "you choose, and shows you which of them deserve a look. The movie itself is never changed."
+            )
+        )
+        for id, main in (("file.open", True), ("file.demo", False)):
+            button = self.button(id, main)
+            button.setMaximumWidth(320)
+            column.addWidget(button)
+        column.addWidget(label("You can also drop a movie or a project on this window.", "soft"))
+        column.addStretch(2)
+        return sheet
+
+    def _any_size(self) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(6)
+        self.name_field = QLineEdit()
+        self.name_field.setPlaceholderText("name of another size")
+        self.name_field.setAccessibleName("Name of the master")
+        self.width_field, self.height_field = QSpinBox(), QSpinBox()
+        for field, name, value in ((self.width_field, "Width", 1920), (self.height_field, "Height", 1080)):
+            field.setRange(16, 16384)
+            field.setSingleStep(2)
+            field.setValue(value)
+            field.setAccessibleName(f"{name} of the master in pixels")
+            field.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+        self.add_button = QPushButton("Add")
+        self.add_button.setAccessibleName("Add a master of this size")
+        self.add_button.clicked.connect(self._add_any)
+        self.name_field.returnPressed.connect(self._add_any)
+        grid.addWidget(self.name_field, 0, 0, 1, 4)
+        grid.addWidget(self.width_field, 1, 0)
+        grid.addWidget(label("×"), 1, 1)
+        grid.addWidget(self.height_field, 1, 2)
+        grid.addWidget(self.add_button, 1, 3)
+        grid.setColumnStretch(0, 1)
+        grid.setColumnStretch(2, 1)
+        return grid
+
+    def _add_any(self) -> None:
+        width, height = self.width_field.value(), self.height_field.value()
+        name = self.name_field.text().strip() or f"{width}×{height}"
+        self.add(lambda: make_master(name, width, height))
+
+    def add(self, make: Callable[[], Master]) -> None:
+        """Add a master and frame the shots for it."""
+        try:
+            master = make()
+            doc = edits.add_master(self.session.document, master)
+        except InputError as error:
+            self.problem.setText(str(error))
+            return
+        except ValueError as error:
+            self.problem.setText(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+            return
+        self.problem.setText("")
+        self.session.edit(f"Add master {master.name}", doc)
+        self.session.set_master(master.id)
+        self.session.frame_missing()
+
+    def refresh(self) -> None:
+        doc = self.session.doc
+        self.middle.setCurrentIndex(0 if doc is None else 1)
+        shown = (doc.lock, doc.masters, self.session.reader) if doc else None
+        if shown == self._shown:
+            return
+        self._shown = shown
+        clear(self._facts)
+        clear(self._masters)
+        for control in (*self.offers.values(), self.add_button, self.name_field, self.width_field, self.height_field):
+            control.setEnabled(doc is not None)
+        self._none.setVisible(doc is None or not doc.masters)
+        if doc is None:
+            self._title.setText("No lock yet")
+            self._where.setText("Facts about it will stand here.")
+            return
+        self._title.setText(doc.lock.name)
+        self._where.setText(Path(doc.lock.media[0].path).name)
+        self._where.setToolTip(doc.lock.media[0].path)
+        for row, (name, value) in enumerate(self._said(doc)):
+            self._facts.addWidget(label(name, "soft"), row, 0, Qt.AlignmentFlag.AlignTop)
+            self._facts.addWidget(label(value, selectable=True), row, 1)
+        for master in doc.masters:
+            self._masters.addWidget(self._master_row(master))
+
+    def _said(self, doc: Document) -> list[tuple[str, str]]:
+        lock, reader = doc.lock, self.session.reader
+        last = self.session.timecode(lock.frames - 1)
+        said = [
+            ("Picture", f"{lock.width} × {lock.height}"),
+            ("Rate", f"{lock.rate} frames a second"),
+            ("Length", f"{lock.frames} frames, {float(lock.rate.seconds(lock.frames)):.2f} s"),
+            ("First", self.session.timecode(0)),
+            ("Last", last),
+        ]
+        if reader is None:
+            return [*said, ("Media", "cannot be read")]
+        facts = reader.facts
+        said.append(("Codec", f"{facts.codec}, {facts.pixel_format}"))
+        if facts.rotation:
+            said.append(("Turned", f"by {facts.rotation}°, shown upright"))
+        if facts.pixel_aspect != 1:
+            said.append(("Pixels", f"{float(facts.pixel_aspect):.4g} : 1, shown square"))
+        if not facts.steady:
+            said.append(("Times", "uneven, laid on an even rate"))
+        audio = facts.audio
+        said.append(("Sound", f"{audio.codec}, {audio.channels} channels, {audio.rate} Hz" if audio else "none"))
+        return said
+
+    def _master_row(self, master: Master) -> QWidget:
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.addWidget(label(f"{master.name}   {master.width} × {master.height}"), 1)
+        remove = QPushButton("Remove")
+        remove.setAccessibleName(f"Remove master {master.name}")
+        remove.clicked.connect(
+            lambda: self.session.edit(f"Remove master {master.name}", edits.remove_master(self.session.document, master.id))
+        )
+        line.addWidget(remove)
+        return row

@@ -1,0 +1,217 @@
+"""The output stage: make the masters, see them made, read what their check says."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QProgressBar, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from ezvar.app.jobs import Job
+from ezvar.app.session import Session
+from ezvar.app.widgets.parts import label, rule
+from ezvar.core.model import Master
+from ezvar.core.output import Made, make_master, output_name
+
+from .base import Stage
+
+
+def _short(path: Path) -> str:
+    """A path as people write it: the home folder is ~."""
+    return f"~/{path.relative_to(Path.home())}" if path.is_relative_to(Path.home()) else str(path)
+
+
+@dataclass
+class _Row:
+    """A master's place on the sheet."""
+
+    widget: QWidget
+    said: QWidget
+    bar: QProgressBar
+    stop: QPushButton
+    job: Job | None = None
+    words: list[str] = field(default_factory=list)
+
+
+class OutputStage(Stage):
+    """Making the finished movies, one after the other."""
+
+    name = "Output"
+
+    def __init__(self, session: Session, run: Callable[[str], object]) -> None:
+        super().__init__(session, run)
+        self.folder: Path | None = None
+        self._queue: list[str] = []
+        self._rows: dict[str, _Row] = {}
+        self.made: dict[str, Made] = {}
+        self.failed: dict[str, str] = {}
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        sheet = QWidget()
+        sheet.setObjectName("paper")
+        sheet.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        area.setWidget(sheet)
+        self.middle = area
+        self._column = QVBoxLayout(sheet)
+        self._column.setContentsMargins(28, 22, 28, 22)
+        self._column.setSpacing(10)
+        self._column.addWidget(label("Masters to make", "title"))
+        self._empty = label("There is no master yet. Choose the shapes to deliver in the lock stage.", "soft")
+        self._column.addWidget(self._empty)
+        self._column.addStretch(1)
+        self._title = label("Output", "title")
+        self._where = label("", "soft")
+        choose = QPushButton("Choose the folder…")
+        choose.clicked.connect(self._choose)
+        self.card.add(
+            self._title,
+            label("H.264 in MP4, with AAC sound where the lock has sound. Size from the master, rate from the lock. Every movie is opened and checked after it is made."),
+            rule(), label("Folder", "heading"), self._where, choose, rule(),
+        )  # fmt: skip
+        self._buttons = [self.button("output.make", main=True), self.button("output.make_all")]
+        self.card.add(*self._buttons)
+        self.card.column.addStretch(1)
+        session.opened.connect(self._forget)
+
+    def _forget(self) -> None:
+        self.made.clear()
+        self.failed.clear()
+        self.folder = None
+
+    def _choose(self) -> bool:
+        start = str(self.folder or Path(self.session.document.lock.media[0].path).parent)
+        chosen = QFileDialog.getExistingDirectory(self.middle, "Where to make the masters", start)
+        if chosen:
+            self.folder = Path(chosen)
+        self.refresh()
+        return bool(chosen)
+
+    def target(self) -> Path:
+        """The folder that masters go to: the one chosen, or one beside the project or the lock."""
+        if self.folder is not None:
+            return self.folder
+        beside = self.session.path or Path(self.session.document.lock.media[0].path)
+        base = beside.parent if os.access(beside.parent, os.W_OK) and self.session.path else Path.home()
+        return base / "Ezvar masters"
+
+    def make(self, masters: tuple[Master, ...]) -> None:
+        """Make masters one after the other; those under way or waiting are left alone."""
+        for master in masters:
+            row = self._rows.get(master.id)
+            if master.id not in self._queue and (row is None or row.job is None):
+                self.made.pop(master.id, None)
+                self.failed.pop(master.id, None)
+                self._queue.append(master.id)
+        self._next()
+        self.refresh()
+
+    def _next(self) -> None:
+        if not self._queue or any(row.job for row in self._rows.values()):
+            return
+        id = self._queue.pop(0)
+        doc = self.session.document
+        master = next((m for m in doc.masters if m.id == id), None)
+        if master is None or id not in self._rows:
+            self._next()
+            return
+        folder = self.target()
+
+        def done(made: Made) -> None:
+            self.made[id] = made
+
+        def failed(message: str) -> None:
+            self.failed[id] = message
+
+        job = self.session.jobs.start(
+            f"Making {master.name}",
+            lambda progress, cancel: make_master(doc, master, folder, progress=progress, cancel=cancel),
+            done,
+            failed,
+        )
+        row = self._rows[id]
+        row.job = job
+        job.stopped.connect(lambda: failed("Stopped, nothing was left behind."), Qt.ConnectionType.QueuedConnection)
+        job.ended.connect(lambda: self._ended(id), Qt.ConnectionType.QueuedConnection)
+
+    def _ended(self, id: str) -> None:
+        if id in self._rows:
+            self._rows[id].job = None
+        self._next()
+        self.refresh()
+
+    def refresh(self) -> None:
+        doc = self.session.doc
+        masters = doc.masters if doc else ()
+        self._empty.setVisible(not masters)
+        for button in self._buttons:
+            button.setEnabled(bool(masters) and self.session.reader is not None)
+        self._where.setText(_short(self.target()) if doc else "")
+        if list(self._rows) != [m.id for m in masters]:
+            self._lay_out(masters)
+        for master in masters:
+            self._say(master)
+
+    def _lay_out(self, masters: tuple[Master, ...]) -> None:
+        old, self._rows = self._rows, {}
+        for id, gone in old.items():
+            if gone.job is not None and id not in {m.id for m in masters}:
+                gone.job.cancel()
+            gone.widget.deleteLater()
+        for master in masters:
+            sheet = QWidget()
+            column = QVBoxLayout(sheet)
+            column.setContentsMargins(0, 6, 0, 0)
+            column.setSpacing(5)
+            column.addWidget(label(f"{master.name}     {master.width} × {master.height}", "heading"))
+            said = label("", "soft", selectable=True)
+            column.addWidget(said)
+            line = QHBoxLayout()
+            bar = QProgressBar()
+            bar.setTextVisible(False)
+            bar.setRange(0, 1000)
+            bar.setFixedHeight(8)
+            bar.setAccessibleName(f"Progress of {master.name}")
+            stop = QPushButton("Stop")
+            stop.setAccessibleName(f"Stop making {master.name}")
+            stop.clicked.connect(lambda _, id=master.id: self._stop(id))
+            line.addWidget(bar, 1)
+            line.addWidget(stop)
+            column.addLayout(line)
+            column.addWidget(rule())
+            self._column.insertWidget(self._column.count() - 1, sheet)
+            job = old[master.id].job if master.id in old else None
+            self._rows[master.id] = _Row(sheet, said, bar, stop, job)
+
+    def _stop(self, id: str) -> None:
+        if (job := self._rows[id].job) is not None:
+            job.cancel()
+        elif id in self._queue:
+            self._queue.remove(id)
+            self.refresh()
+
+    def _say(self, master: Master) -> None:
+        row, doc = self._rows[master.id], self.session.document
+        busy = row.job is not None
+        row.bar.setVisible(busy)
+        row.stop.setVisible(busy or master.id in self._queue)
+        words = f"{output_name(doc, master)}: not made yet."
+        kind = "soft"
+        if row.job is not None:
+            row.bar.setValue(round(row.job.fraction * 1000))
+            words = f"{row.job.message}, {row.job.fraction:.0%} {row.job.time_left()}".replace("%", " %")
+        elif master.id in self._queue:
+            words = "Waiting for its turn."
+        elif master.id in self.failed:
+            words, kind = self.failed[master.id], "problem"
+        elif (made := self.made.get(master.id)) is not None:
+            if made.problems:
+                words, kind = " ".join([f"{_short(made.path)}:", *made.problems]), "problem"
+            else:
+                words = f"{_short(made.path)}: {made.frames} frames, checked, all as it should be."
+        if row.said.objectName() != kind:
+            row.said.setObjectName(kind)
+            row.said.style().polish(row.said)  # type: ignore[union-attr]
+        row.said.setText(words)  # type: ignore[attr-defined]

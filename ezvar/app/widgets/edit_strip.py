@@ -1,0 +1,136 @@
+"""The edit strip: the whole lock along the foot, shot by shot, with doubt marks, sound and playhead."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from ezvar.app import theme
+from ezvar.app.pictures import Stills
+from ezvar.app.session import Session
+from ezvar.core.framing import NEEDS_A_LOOK
+
+from .parts import pip
+
+_SIDE, _PICTURES, _HIGH, _SOUND = 14, 26, 40, 78
+
+
+class EditStrip(QWidget):
+    """Shows the lock from end to end. Pressing and dragging moves the playhead."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self._stills: Stills | None = None
+        self._loud: np.ndarray | None = None
+        self.setFixedHeight(94)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("The whole edit")
+        for signal in (session.frame_changed, session.document_changed, session.master_changed, session.stage_changed):
+            signal.connect(lambda *_: self.update())
+
+    def sizeHint(self) -> QSize:
+        return QSize(900, 94)
+
+    def set_stills(self, stills: Stills | None) -> None:
+        self._stills = stills
+        self._loud = None
+        if stills is not None:
+            stills.arrived.connect(lambda *_: self.update())
+
+    def set_loudness(self, loud: np.ndarray | None) -> None:
+        """How loud the sound is along the lock, 0..1."""
+        self._loud = loud
+        self.update()
+
+    def _x(self, frame: float) -> float:
+        frames = max(1, self.session.document.lock.frames)
+        return _SIDE + (self.width() - 2 * _SIDE) * frame / frames
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        painter.fillRect(self.rect(), theme.PAPER)
+        painter.fillRect(0, 0, self.width(), 2, theme.INK)
+        session = self.session
+        if session.doc is None or not session.doc.shots:
+            return
+        for shot in session.doc.shots:
+            box = QRectF(self._x(shot.start), _PICTURES, max(1.0, self._x(shot.end) - self._x(shot.start) - 1.5), _HIGH)
+            self._draw_pictures(painter, box, shot.start, shot.end)
+        self._draw_sound(painter)
+        present = session.shot
+        if present is not None:
+            painter.setPen(QPen(theme.ACCENT, 3))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            left = self._x(present.start)
+            painter.drawRect(QRectF(left, _PICTURES - 1, max(3.0, self._x(present.end) - left - 1.5), _HIGH + 2))
+        x = self._x(session.frame + 0.5)
+        painter.setPen(QPen(theme.INK, 2))
+        painter.drawLine(QPointF(x, 2), QPointF(x, self.height()))
+        self._draw_marks(painter)
+
+    def _draw_pictures(self, painter: QPainter, box: QRectF, start: int, end: int) -> None:
+        """Stills of a shot side by side; as many as fit in their own shape, cut at the box's end."""
+        painter.fillRect(box, theme.RULE)
+        if self._stills is None or box.width() < 2:
+            return
+        lock = self.session.document.lock
+        width = max(12.0, min(180.0, _HIGH * lock.width / lock.height))
+        count = max(1, round(box.width() / width))
+        painter.save()
+        painter.setClipRect(box)
+        for k in range(count):
+            image = self._stills.get(start + (end - start) * (2 * k + 1) // (2 * count))
+            if image is None:
+                continue
+            each = box.width() / count
+            middle = box.left() + each * (k + 0.5)
+            wide = max(width, each)
+            high = wide * image.height() / image.width()
+            painter.save()
+            painter.setClipRect(QRectF(box.left() + each * k, box.top(), each, _HIGH), Qt.ClipOperation.IntersectClip)
+            painter.drawImage(QRectF(middle - wide / 2, box.center().y() - high / 2, wide, high), image)
+            painter.restore()
+        painter.restore()
+
+    def _draw_marks(self, painter: QPainter) -> None:
+        session = self.session
+        right = -1.0
+        for shot in session.document.shots:
+            if session.stage == "Cuts":
+                figure = round(shot.cut.doubt) if shot.cut and session.cut_needs_a_look(shot) else 0
+                middle = self._x(shot.start)
+            else:
+                figure = session.doubt_of(shot)
+                figure = figure if figure >= NEEDS_A_LOOK else 0
+                middle = (self._x(shot.start) + self._x(shot.end)) / 2
+            if figure and middle - 14 > right:
+                pip(painter, middle + 14, 13, figure)
+                right = middle + 15
+
+    def _draw_sound(self, painter: QPainter) -> None:
+        if self._loud is None or not len(self._loud):
+            return
+        painter.setPen(QPen(QColor("#56635d"), 1.4))
+        step = 4
+        for x in range(_SIDE, self.width() - _SIDE, step):
+            a = int((x - _SIDE) / (self.width() - 2 * _SIDE) * len(self._loud))
+            b = max(a + 1, int((x + step - _SIDE) / (self.width() - 2 * _SIDE) * len(self._loud)))
+            high = 1 + 10 * float(self._loud[a:b].max()) ** 0.6
+            painter.drawLine(QPointF(x, _SOUND - high), QPointF(x, _SOUND + high))
+
+    def _seek(self, event: QMouseEvent) -> None:
+        if self.session.doc is not None:
+            part = (event.position().x() - _SIDE) / max(1, self.width() - 2 * _SIDE)
+            self.session.go(int(part * self.session.document.lock.frames))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.button() == Qt.MouseButton.LeftButton:
+            self._seek(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self._seek(event)

@@ -1,0 +1,57 @@
+"""The one place where work under way is shown, with time left and a way to stop it."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+
+from ezvar.app.jobs import Job, Jobs
+
+
+class JobsPanel(QFrame):
+    """Up to three jobs at the foot of the card's column; hidden when nothing is under way."""
+
+    def __init__(self, jobs: Jobs) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.setFixedWidth(252)
+        self._jobs = jobs
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(14, 8, 14, 10)
+        self._column.setSpacing(6)
+        self._rows: dict[Job, tuple[QWidget, QLabel, QProgressBar]] = {}
+        jobs.changed.connect(self.refresh)
+        self.hide()
+
+    def refresh(self) -> None:
+        for job in [j for j in self._rows if j not in self._jobs.running]:
+            self._rows.pop(job)[0].deleteLater()
+        for job in self._jobs.running[:3]:
+            if job not in self._rows:
+                self._rows[job] = self._row(job)
+            _, words, bar = self._rows[job]
+            left = job.time_left()
+            words.setText(f"{job.message}{', ' + left if left else ''}")
+            bar.setValue(round(job.fraction * 1000))
+        self.setVisible(bool(self._rows))
+
+    def _row(self, job: Job) -> tuple[QWidget, QLabel, QProgressBar]:
+        row = QWidget()
+        column = QVBoxLayout(row)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(3)
+        words = QLabel()
+        words.setWordWrap(True)
+        bar = QProgressBar()
+        bar.setRange(0, 1000)
+        bar.setTextVisible(False)
+        bar.setFixedHeight(6)
+        stop = QPushButton("Stop")
+        stop.setAccessibleName(f"Stop: {job.title}")
+        stop.clicked.connect(job.cancel)
+        line = QHBoxLayout()
+        line.addWidget(bar, 1)
+        line.addWidget(stop)
+        column.addWidget(words)
+        column.addLayout(line)
+        self._column.addWidget(row)
+        return row, words, bar

@@ -1,0 +1,246 @@
+"""The ledger: one row a shot, or in the cuts stage one row a cut."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QAbstractListModel, QModelIndex, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QImage, QPainter
+from PyQt6.QtWidgets import QHBoxLayout, QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QToolButton, QVBoxLayout, QWidget
+
+from ezvar.app import theme
+from ezvar.app.pictures import Stills
+from ezvar.app.session import Session
+from ezvar.core.framing import framed, pane_window, picture_size
+from ezvar.core.model import Shot
+
+from .parts import pip, stamp
+
+_SHOT = Qt.ItemDataRole.UserRole
+
+
+class _Rows(QAbstractListModel):
+    """The shots (or the shots that begin with a cut), in the order and with the filter that is chosen."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.cuts = False
+        self.by_doubt = False
+        self.only_doubtful = False
+        self.shots: list[Shot] = []
+
+    def reload(self) -> None:
+        session = self._session
+        shots = list(session.doc.shots) if session.doc else []
+        if self.cuts:
+            shots = shots[1:]
+        if self.only_doubtful:
+            shots = [s for s in shots if self.figure(s) and (session.cut_needs_a_look(s) if self.cuts else session.needs_a_look(s))]
+        if self.by_doubt:
+            shots.sort(key=lambda s: (-self.figure(s), s.start))
+        if [(s.id, s.start, s.end) for s in shots] != [(s.id, s.start, s.end) for s in self.shots]:
+            self.beginResetModel()
+            self.shots = shots
+            self.endResetModel()
+        else:
+            self.shots = shots
+            if shots:
+                self.dataChanged.emit(self.index(0), self.index(len(shots) - 1))
+
+    def figure(self, shot: Shot) -> int:
+        """The doubt that a row shows; 0 shows none."""
+        if not self.cuts:
+            return self._session.doubt_of(shot)
+        return round(shot.cut.doubt) if shot.cut and not shot.cut.settled else 0
+
+    def rowCount(self, parent: QModelIndex | None = None) -> int:
+        return len(self.shots)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        shot = self.shots[index.row()]
+        if role == _SHOT:
+            return shot
+        if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
+            place = self._session.document.place_of(shot.id) + 1
+            what = "Cut before shot" if self.cuts else "Shot"
+            return f"{what} {place}, {self._session.timecode(shot.start)}, doubt {self.figure(shot)}"
+        return None
+
+
+class _Delegate(QStyledItemDelegate):
+    def __init__(self, ledger: Ledger) -> None:
+        super().__init__(ledger)
+        self._ledger = ledger
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        return QSize(200, 40 if self._ledger.rows.cuts else 63)
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        assert painter is not None
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        rect, shot = option.rect, index.data(_SHOT)
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(rect, theme.CHOSEN)
+            painter.fillRect(QRect(rect.left(), rect.top(), 4, rect.height()), theme.ACCENT)
+        painter.fillRect(QRect(rect.left(), rect.bottom(), rect.width(), 1), theme.RULE)
+        (self._cut if self._ledger.rows.cuts else self._shot)(painter, rect, shot)
+        painter.restore()
+
+    def _cut(self, painter: QPainter, rect: QRect, shot: Shot) -> None:
+        session, middle = self._ledger.session, rect.center().y() + 1
+        place = session.document.place_of(shot.id)
+        _text(painter, QRect(rect.left(), rect.top(), 34, rect.height()), str(place), theme.sans(14, bold=True), right=True)
+        _text(painter, QRect(rect.left() + 44, rect.top(), 100, rect.height()), session.timecode(shot.start), theme.mono(13))
+        kind = shot.cut.kind if shot.cut else "cut"
+        _text(painter, QRect(rect.left() + 144, rect.top(), 80, rect.height()), kind, theme.sans(13), theme.SOFT)
+        if session.cut_needs_a_look(shot):
+            pip(painter, rect.right() - 10, middle, self._ledger.rows.figure(shot))
+
+    def _shot(self, painter: QPainter, rect: QRect, shot: Shot) -> None:
+        session = self._ledger.session
+        place = session.document.place_of(shot.id) + 1
+        _text(painter, QRect(rect.left(), rect.top(), 29, rect.height()), str(place), theme.sans(14, bold=True), right=True)
+        box = QRect(rect.left() + 36, rect.top() + 8, 84, 47)
+        image = self._ledger.still((shot.start + shot.end) // 2)
+        if image is not None:
+            shown = self._ledger.picture_box(image, box)
+            painter.drawImage(shown, image)
+            self._window(painter, shown, shot)
+        else:
+            painter.fillRect(box, theme.RULE)
+        left = rect.left() + 126
+        _text(painter, QRect(left, rect.top() + 7, 100, 22), session.timecode(shot.start), theme.mono(13))
+        rate = session.document.lock.rate
+        length = f"{shot.frames // rate.nominal}:{shot.frames % rate.nominal:02d}"
+        _text(painter, QRect(left, rect.top() + 31, 60, 22), length, theme.mono(13), theme.SOFT)
+        framing = session.document.framing(shot.id, session.master_id) if session.master_id else None
+        figure, right, middle = self._ledger.rows.figure(shot), rect.right() - 8, rect.top() + 42
+        if framing is not None and framing.verdict != "open":
+            stamp(painter, right, middle, framing.verdict, theme.ACCENT if framing.verdict == "agreed" else theme.PROBLEM)
+        elif figure >= 40:
+            pip(painter, right, middle, figure)
+
+    def _window(self, painter: QPainter, shown: QRect, shot: Shot) -> None:
+        session = self._ledger.session
+        master = session.master
+        if master is None:
+            return
+        doc, size = session.document, picture_size(session.document, shot)
+        at = pane_window(framed(doc, shot, master).panes[0], master, size, shot.frames // 2)
+        painter.setClipRect(shown)
+        painter.setPen(theme.line_of(doc.masters.index(master)).pen(1.6))
+        scale = shown.width() / size.width
+        painter.drawRect(QRectF(shown.left() + at.left * scale, shown.top() + at.top * scale, at.width * scale, at.height * scale))
+        painter.setClipping(False)
+
+
+def _text(painter: QPainter, rect: QRect, text: str, font: object, colour: QColor = theme.INK, right: bool = False) -> None:
+    painter.setFont(font)  # type: ignore[arg-type]
+    painter.setPen(colour)
+    side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+    painter.drawText(rect, side | Qt.AlignmentFlag.AlignVCenter, text)
+
+
+class Ledger(QWidget):
+    """The list of shots at the left of every stage."""
+
+    chosen = pyqtSignal(object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("sheet")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedWidth(238)
+        self.session = session
+        self._stills: Stills | None = None
+        self.rows = _Rows(session)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        head = QHBoxLayout()
+        head.setContentsMargins(8, 3, 8, 3)
+        self.order = QToolButton()
+        self.filter = QToolButton()
+        for button, name in ((self.order, "Order of the ledger"), (self.filter, "Show only what needs a look")):
+            button.setAutoRaise(True)
+            button.setAccessibleName(name)
+            button.setToolTip(name)
+            button.setStyleSheet("QToolButton { border: none; padding: 4px; } QToolButton:focus { border: 2px solid #176b5b; padding: 2px; }")
+        self.filter.setCheckable(True)
+        self.order.clicked.connect(self._turn_order)
+        self.filter.clicked.connect(self._turn_filter)
+        head.addWidget(self.order)
+        head.addStretch(1)
+        head.addWidget(self.filter)
+        column.addLayout(head)
+        line = QWidget()
+        line.setFixedHeight(1)
+        line.setStyleSheet(f"background: {theme.RULE.name()};")
+        column.addWidget(line)
+        self.view = QListView()
+        self.view.setModel(self.rows)
+        self.view.setItemDelegate(_Delegate(self))
+        self.view.setUniformItemSizes(True)
+        self.view.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.view.setAccessibleName("Ledger")
+        self.view.clicked.connect(lambda index: self.chosen.emit(index.data(_SHOT)))
+        column.addWidget(self.view, 1)
+        session.document_changed.connect(self.refresh)
+        session.opened.connect(self.refresh)
+        session.master_changed.connect(self.refresh)
+        session.shot_changed.connect(self._follow)
+        session.stage_changed.connect(lambda stage: self._set_cuts(stage == "Cuts"))
+        self.refresh()
+
+    def set_stills(self, stills: Stills | None) -> None:
+        self._stills = stills
+        if stills is not None:
+            stills.arrived.connect(lambda *_: self.view.viewport().update())  # type: ignore[union-attr]
+
+    def still(self, frame: int) -> QImage | None:
+        return self._stills.get(frame) if self._stills else None
+
+    @staticmethod
+    def picture_box(image: QImage, box: QRect) -> QRect:
+        """Where a picture of any shape stands in a box."""
+        size = image.size().scaled(box.size(), Qt.AspectRatioMode.KeepAspectRatio)
+        return QRect(box.left() + (box.width() - size.width()) // 2, box.top() + (box.height() - size.height()) // 2, size.width(), size.height())
+
+    def refresh(self) -> None:
+        self.rows.reload()
+        shots = len(self.session.doc.shots) if self.session.doc else 0
+        what = f"{max(0, shots - 1)} cuts" if self.rows.cuts else f"{shots} shots"
+        self.order.setText(f"{what}, by {'doubt' if self.rows.by_doubt else 'order'}")
+        stage = "Cuts" if self.rows.cuts else "Framing"
+        waiting = self.session.waiting(stage) if stage == "Cuts" else self._needing()
+        self.filter.setText(f"needs a look: {waiting or 0}")
+        colour = theme.ACCENT.name() if not self.filter.isChecked() else theme.DOUBT.name()
+        ground = theme.DOUBT_GROUND.name() if self.filter.isChecked() else "transparent"
+        self.filter.setStyleSheet(
+            f"QToolButton {{ border: none; padding: 4px; font-weight: 700; color: {colour}; background: {ground}; }}"
+            "QToolButton:focus { border: 2px solid #176b5b; padding: 2px; }"
+        )
+        self._follow()
+
+    def _needing(self) -> int:
+        return sum(self.session.needs_a_look(s) for s in self.session.doc.shots) if self.session.doc else 0
+
+    def _turn_order(self) -> None:
+        self.rows.by_doubt = not self.rows.by_doubt
+        self.refresh()
+
+    def _turn_filter(self) -> None:
+        self.rows.only_doubtful = self.filter.isChecked()
+        self.refresh()
+
+    def _set_cuts(self, cuts: bool) -> None:
+        self.rows.cuts = cuts
+        self.refresh()
+
+    def _follow(self) -> None:
+        shot = self.session.shot
+        for row, candidate in enumerate(self.rows.shots):
+            if shot is not None and candidate.id == shot.id:
+                self.view.setCurrentIndex(self.rows.index(row))
+                return
+        self.view.clearSelection()

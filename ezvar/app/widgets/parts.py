@@ -1,0 +1,134 @@
+"""Small parts that cards and sheets are put together from."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
+from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from ezvar.app import theme
+from ezvar.app.commands import Command
+
+
+def label(text: str = "", kind: str = "", selectable: bool = False) -> QLabel:
+    """A line or paragraph; ``kind`` names its look: title, heading, soft, doubt, problem."""
+    made = QLabel(text)
+    made.setWordWrap(True)
+    made.setObjectName(kind)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    if selectable:
+        made.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    return made
+
+
+def clear(layout: QLayout) -> None:
+    """Take everything out of a layout and delete it."""
+    while (item := layout.takeAt(0)) is not None:
+        if (widget := item.widget()) is not None:
+            widget.hide()
+            widget.deleteLater()
+
+
+def rule() -> QFrame:
+    line = QFrame()
+    line.setObjectName("rule")
+    return line
+
+
+class KeyButton(QPushButton):
+    """A button with its title at the left and its key, quietly, at the right."""
+
+    def __init__(self, command: Command, run: Callable[[str], object], main: bool = False, title: str = "") -> None:
+        super().__init__(title or command.title)
+        self.key = _shown(command.key)
+        if main:
+            self.setObjectName("main")
+        self.setAccessibleName(title or command.title)
+        self.setToolTip(f"{command.title} ({self.key})" if self.key else command.title)
+        self.clicked.connect(lambda: run(command.id))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+    def sizeHint(self) -> QSize:
+        hint = super().sizeHint()
+        return QSize(hint.width() + 8 * len(self.key) + 14, hint.height())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        if not self.key:
+            return
+        painter = QPainter(self)
+        painter.setFont(theme.mono(12))
+        main = self.objectName() == "main" and self.isEnabled()
+        painter.setPen(QColor("#d5ebe4") if main else theme.SOFT)
+        painter.drawText(self.rect().adjusted(0, 0, -9, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.key)
+
+
+def _shown(key: str) -> str:
+    return {"Return": "Enter"}.get(key, key)
+
+
+class Card(QScrollArea):
+    """The right-hand column: what can be said of the chosen thing, and what can be done with it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.setFixedWidth(252)
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        sheet = QWidget()
+        sheet.setObjectName("sheet")
+        sheet.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setWidget(sheet)
+        self.column = QVBoxLayout(sheet)
+        self.column.setContentsMargins(14, 12, 14, 14)
+        self.column.setSpacing(8)
+
+    def add(self, *widgets: QWidget) -> None:
+        for widget in widgets:
+            self.column.addWidget(widget)
+
+
+def pip(painter: QPainter, right: float, middle: float, figure: int) -> float:
+    """An amber pip with a doubt's figure, its right end and middle given; returns its left end."""
+    painter.save()
+    painter.setFont(theme.sans(12, bold=True))
+    width = painter.fontMetrics().horizontalAdvance(str(figure)) + 14
+    box = QRectF(right - width, middle - 9, width, 18)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(theme.DOUBT_GROUND)
+    painter.drawRoundedRect(box, 9, 9)
+    painter.setPen(theme.DOUBT)
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(figure))
+    painter.restore()
+    return float(box.left())
+
+
+def stamp(painter: QPainter, right: float, middle: float, text: str, colour: QColor) -> None:
+    """A verdict, as if stamped: a ruled box, a little askew."""
+    painter.save()
+    painter.setFont(theme.sans(12, bold=True))
+    width = painter.fontMetrics().horizontalAdvance(text) + 12
+    painter.translate(right - width / 2, middle)
+    painter.rotate(-3)
+    box = QRectF(-width / 2, -8.5, width, 17)
+    painter.setPen(QPen(colour, 1.3))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRoundedRect(box, 2, 2)
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+    painter.restore()
+
+
+def tick(painter: QPainter, left: float, middle: float, colour: QColor) -> None:
+    """A tick of 11 pixels' width."""
+    path = QPainterPath(QPointF(left, middle + 0.5))
+    path.lineTo(left + 4, middle + 4.5)
+    path.lineTo(left + 11, middle - 5)
+    painter.save()
+    painter.setPen(QPen(colour, 2.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawPath(path)
+    painter.restore()

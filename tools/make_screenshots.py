@@ -1,0 +1,63 @@
+"""Make docs/screenshots from the demo edit: one picture of each main view.
+
+    python tools/make_screenshots.py [FOLDER]
+
+Works without a monitor. Analysis comes from the cache where it is kept.
+"""
+
+from __future__ import annotations
+
+import os
+import sys
+import time
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+from PyQt6.QtCore import QCoreApplication
+
+from ezvar.app.main import make_application
+from ezvar.app.window import MainWindow
+from ezvar.cli import DEMO_PROJECT
+
+FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
+
+
+def settle(window: MainWindow, seconds: float = 1.5) -> None:
+    """Let everything arrive that was asked for."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end or window.jobs.running:
+        QCoreApplication.processEvents()
+        time.sleep(0.005)
+
+
+def main() -> None:
+    folder = Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER
+    app = make_application()
+    window = MainWindow()
+    window.resize(1280, 800)
+    window.show()
+    window.session.open(DEMO_PROJECT, template=True)
+    settle(window, 4)
+    doc = window.session.document
+
+    def shoot(stage: str, frame: int) -> None:
+        window.session.set_stage(stage)
+        window.session.go(frame)
+        settle(window)
+        window.grab().save(str(folder / f"{stage.lower()}.png"))
+
+    shoot("Lock", 240)
+    shoot("Cuts", doc.shots[1].start)
+    shoot("Framing", doc.shots[6].start + 70)
+    for place, verdict in ((2, "agreed"), (3, "agreed"), (4, "agreed"), (6, "change")):
+        window.session.go_to_shot(doc.shots[place])
+        window._verdict(verdict)
+    shoot("Review", doc.shots[5].start)
+    shoot("Output", 0)
+    window.session.history.mark_saved(window.session.document)
+    window.close()
+    app.processEvents()
+
+
+if __name__ == "__main__":
+    main()
