@@ -28,7 +28,9 @@ def texture(rng: np.random.Generator, width: int, height: int) -> np.ndarray:
     image = np.zeros((height, width, 3), np.float32)
     for cells in (3, 7, 17, 60):
         noise = rng.normal(0, 1, (cells, cells * 2, 1)) * 0.75 + rng.normal(0, 0.4, (cells, cells * 2, 3))
-        image += cv2.resize(noise.astype(np.float32), (width, height), interpolation=cv2.INTER_CUBIC) * (18 / cells**0.4)
+        image += cv2.resize(noise.astype(np.float32), (width, height), interpolation=cv2.INTER_CUBIC) * (
+            18 / cells**0.4
+        )
     image = image * rng.uniform(0.5, 1.3) + rng.uniform(40, 180, 3)
     for _ in range(int(rng.integers(4, 16))):
         x, y = int(rng.uniform(0, width)), int(rng.uniform(0, height))
@@ -92,7 +94,9 @@ def make_edit(path: Path, seed: int) -> Edit:
     return Edit(path, len(pictures), tuple(cuts[1:]))
 
 
-def encode(path: Path, pictures: list[np.ndarray], crf: int = 20, rate: Fraction = Fraction(FPS), **options: str) -> None:
+def encode(
+    path: Path, pictures: list[np.ndarray], crf: int = 20, rate: Fraction = Fraction(FPS), **options: str
+) -> None:
     """Encode RGB pictures (height, width, 3) as H.264."""
     with av.open(str(path), "w") as out:
         stream = out.add_stream("libx264", rate=rate)

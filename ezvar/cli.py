@@ -49,7 +49,9 @@ def main(arguments: list[str] | None = None) -> int:
 
 
 def _parser() -> argparse.ArgumentParser:
-    parser = _Parser(prog="ezvar", description="Reframes a locked edit for other shapes. Without a command: the window.")
+    parser = _Parser(
+        prog="ezvar", description="Reframes a locked edit for other shapes. Without a command: the window."
+    )
     parser.add_argument("--version", action="version", version=f"ezvar {__version__}")
     parser.set_defaults(run=_window, file=None, command=None)
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", parser_class=_Parser)

@@ -39,7 +39,11 @@ def main() -> None:
         video = out.add_stream("libx264", rate=FPS)
         video.width, video.height, video.pix_fmt = 1920, 1080, "yuv420p"
         video.gop_size = 2 * FPS
-        video.options = {"crf": "30", "preset": "slower", "x264-params": "bframes=3:aq-mode=3:colorprim=bt709:transfer=bt709:colormatrix=bt709"}
+        video.options = {
+            "crf": "30",
+            "preset": "slower",
+            "x264-params": "bframes=3:aq-mode=3:colorprim=bt709:transfer=bt709:colormatrix=bt709",
+        }
         video.color_primaries = video.color_trc = video.colorspace = 1
         video.color_range = 1
         video.time_base = video.codec_context.time_base = Fraction(1, FPS)
@@ -54,14 +58,18 @@ def main() -> None:
                 frame = av.VideoFrame.from_ndarray(pixels, format="bgra").reformat(format="yuv420p", dst_colorspace=1)
                 frame.pts, frame.time_base = at + i, Fraction(1, FPS)
                 out.mux(video.encode(frame))
-            shots.append({"name": shot.name, "setup": shot.setup, "start": at, "end": at + shot.frames, "subjects": boxes})
+            shots.append(
+                {"name": shot.name, "setup": shot.setup, "start": at, "end": at + shot.frames, "subjects": boxes}
+            )
             starts.setdefault(shot.name, []).append((at / FPS, shot.frames / FPS))
             at += shot.frames
             print(f"{shot.name}: {shot.frames} frames")
         out.mux(video.encode(None))
         sound = score(starts, at / FPS)
         for k in range(0, sound.shape[1], 1024):
-            block = av.AudioFrame.from_ndarray(np.ascontiguousarray(sound[:, k : k + 1024]), format="fltp", layout="stereo")
+            block = av.AudioFrame.from_ndarray(
+                np.ascontiguousarray(sound[:, k : k + 1024]), format="fltp", layout="stereo"
+            )
             block.sample_rate, block.pts, block.time_base = RATE, k, Fraction(1, RATE)
             out.mux(audio.encode(block))
         out.mux(audio.encode(None))

@@ -28,6 +28,8 @@ def settle(window: MainWindow, seconds: float = 1.5) -> None:
     while time.monotonic() < end or window.jobs.running:
         QCoreApplication.processEvents()
         time.sleep(0.005)
+    for _ in range(20):  # the last job to end lets the layout move once more
+        QCoreApplication.processEvents()
 
 
 def main() -> None:

@@ -8,10 +8,15 @@ import traceback
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QObject, Qt, pyqtSignal
+from PyQt6.QtCore import QObject, Qt, pyqtBoundSignal, pyqtSignal
 
 from ezvar.core.errors import EzvarError
 from ezvar.core.progress import Cancelled, CancelToken, Progress
+
+
+def later(signal: pyqtBoundSignal, slot: Callable[..., object]) -> None:
+    """Connect so that the slot is called from the event loop of the thread that connects."""
+    signal.connect(slot, Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]
 
 
 class Job(QObject):
@@ -33,14 +38,17 @@ class Job(QObject):
         self._started = time.monotonic()
         self._told = 0.0
         self.thread_ = threading.Thread(target=self._run, name=title, daemon=True)
-        self.moved.connect(self._note, Qt.ConnectionType.QueuedConnection)
+        later(self.moved, self._note)
 
     def cancel(self) -> None:
         self._cancel.cancel()
 
+    def seconds_gone(self) -> float:
+        return time.monotonic() - self._started
+
     def seconds_left(self) -> float | None:
         """Seconds that are left if it goes on as until now; ``None`` too early to say."""
-        gone = time.monotonic() - self._started
+        gone = self.seconds_gone()
         if self.fraction < 0.02 or gone < 1.0:
             return None
         return gone * (1 - self.fraction) / self.fraction
@@ -96,11 +104,11 @@ class Jobs(QObject):
         job = Job(title, work)
         job.setParent(self)
         if done is not None:
-            job.done.connect(done, Qt.ConnectionType.QueuedConnection)
+            later(job.done, done)
         if failed is not None:
-            job.failed.connect(failed, Qt.ConnectionType.QueuedConnection)
-        job.moved.connect(lambda *_: self.changed.emit(), Qt.ConnectionType.QueuedConnection)
-        job.ended.connect(lambda: self._remove(job), Qt.ConnectionType.QueuedConnection)
+            later(job.failed, failed)
+        later(job.moved, lambda *_: self.changed.emit())
+        later(job.ended, lambda: self._remove(job))
         self.running.append(job)
         job.thread_.start()
         self.changed.emit()

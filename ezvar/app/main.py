@@ -17,6 +17,8 @@ def make_application() -> QApplication:
     app = QApplication.instance()
     if not isinstance(app, QApplication):
         app = QApplication(sys.argv[:1])
+    # Worker threads hand over soon, so that the window answers while they compute.
+    sys.setswitchinterval(0.001)
     app.setApplicationName("Ezvar")
     app.setApplicationDisplayName("Ezvar")
     app.setStyle("Fusion")

@@ -4,17 +4,21 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, field
 
+import cv2
 import numpy as np
 from PyQt6.QtCore import QObject, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage
 
+from ezvar.app.jobs import later
 from ezvar.core.compose import draw_frame
 from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import slit_scan
-from ezvar.core.media import FrameCache, FrameServer, MovieFacts, MovieReader, Picture
+from ezvar.core.media import FrameCache, FrameServer, MovieFacts, MovieReader, Picture, Planes, Proxy
 from ezvar.core.model import Framing, Master
+from ezvar.core.progress import CancelToken
 
 CACHE_BYTES = 700 * 1024**2
 STILL = QSize(384, 216)
@@ -23,15 +27,15 @@ STILL = QSize(384, 216)
 def image_of(rgb: np.ndarray) -> QImage:
     """An RGB array (height, width, 3) as an image with memory of its own."""
     height, width = rgb.shape[:2]
-    return QImage(rgb.data, width, height, width * 3, QImage.Format.Format_RGB888).copy()
+    return QImage(rgb.tobytes(), width, height, width * 3, QImage.Format.Format_RGB888).copy()
 
 
 def fitted(width: int, height: int, within: QSize) -> tuple[int, int]:
-    """The largest size of a shape within another, at least 2 × 2 and never enlarged."""
+    """The largest size of a shape within another, even, at least 2 × 2 and never enlarged."""
     size = QSize(width, height)
     if width > within.width() or height > within.height():
         size.scale(within, Qt.AspectRatioMode.KeepAspectRatio)
-    return max(2, size.width()), max(2, size.height())
+    return max(2, size.width() // 2 * 2), max(2, size.height() // 2 * 2)
 
 
 @dataclass(frozen=True)
@@ -42,7 +46,7 @@ class View:
     framing: Framing | None = None
     master: Master | None = None
     offset: int = 0  # the lock frame at which the framing's shot begins
-    result: QSize = QSize()
+    result: QSize = field(default_factory=QSize)
 
 
 class Viewer(QObject):
@@ -51,11 +55,16 @@ class Viewer(QObject):
     shown = pyqtSignal(int, QImage, object)  # frame, picture, the master's result or None
     failed = pyqtSignal(str)
 
-    def __init__(self, reader: MovieReader) -> None:
+    def __init__(self, reader: MovieReader, proxy: Proxy) -> None:
         super().__init__()
         self.view = View(QSize(640, 360))
+        self._proxy = proxy
         self._server = FrameServer(
-            reader, FrameCache(CACHE_BYTES), self._serve, lambda error: self.failed.emit(str(error))
+            reader,
+            FrameCache(CACHE_BYTES),
+            self._serve,
+            lambda error: self.failed.emit(str(error)),
+            before=self._serve_quickly,
         )
 
     def request(self, frame: int) -> None:
@@ -67,13 +76,22 @@ class Viewer(QObject):
     def _serve(self, picture: Picture) -> None:
         view = self.view  # a value, replaced as a whole by the interface's thread
         image = image_of(picture.rgb(*fitted(picture.width, picture.height, view.size)))
-        result = None
-        if view.framing is not None and view.master is not None and not view.result.isEmpty():
-            width, _ = fitted(view.master.width, view.master.height, view.result)
-            frame = picture.index - view.offset
-            drawn = draw_frame(view.framing, view.master, frame, picture.planes(), width / view.master.width)
-            result = image_of(drawn.rgb())
-        self.shown.emit(picture.index, image, result)
+        self.shown.emit(picture.index, image, self._result(view, picture.index, picture.planes))
+
+    def _serve_quickly(self, frame: int) -> None:
+        """The proxy's picture, where there is one, until the frame itself is decoded."""
+        rgb, view = self._proxy.picture(frame), self.view
+        if rgb is not None:
+            self.shown.emit(frame, image_of(rgb), self._result(view, frame, lambda: Planes.of_rgb(rgb)))
+
+    @staticmethod
+    def _result(view: View, frame: int, planes: Callable[[], Planes]) -> QImage | None:
+        if view.framing is None or view.master is None or view.result.isEmpty():
+            return None
+        width, _ = fitted(view.master.width, view.master.height, view.result)
+        return image_of(
+            draw_frame(view.framing, view.master, frame - view.offset, planes(), width / view.master.width).rgb()
+        )
 
 
 class Stills(QObject):
@@ -81,15 +99,16 @@ class Stills(QObject):
 
     arrived = pyqtSignal(int, QImage)
 
-    def __init__(self, facts: MovieFacts, keep: int = 4000) -> None:
+    def __init__(self, facts: MovieFacts, proxy: Proxy, keep: int = 4000) -> None:
         super().__init__()
         self._facts = facts
+        self._proxy = proxy
         self._keep = keep
         self._images: OrderedDict[int, QImage] = OrderedDict()
         self._wanted: list[int] = []
         self._closing = False
         self._changed = threading.Condition()
-        self.arrived.connect(self._store, Qt.ConnectionType.QueuedConnection)
+        later(self.arrived, self._store)
         self._thread = threading.Thread(target=self._run, name="stills", daemon=True)
         self._thread.start()
 
@@ -103,6 +122,10 @@ class Stills(QObject):
                 self._wanted.append(frame)
                 self._changed.notify()
         return image
+
+    def get_near(self, start: int, end: int, frame: int) -> QImage | None:
+        """As `get`, of a frame close by from ``start`` to ``end`` that is quick to decode."""
+        return self.get(self._facts.quick_frame(start, end, frame))
 
     def close(self) -> None:
         with self._changed:
@@ -131,8 +154,7 @@ class Stills(QObject):
                     ahead = [n for n in self._wanted if last < n <= last + 12]
                     frame = last = min(ahead) if ahead else self._wanted[-1]
                 try:
-                    picture = reader.frame(max(0, min(frame, reader.facts.frames - 1)))
-                    image = image_of(picture.rgb(*fitted(picture.width, picture.height, STILL)))
+                    image = self._make(reader, max(0, min(frame, reader.facts.frames - 1)))
                 except EzvarError:
                     image = QImage(STILL, QImage.Format.Format_RGB888)
                     image.fill(0)
@@ -141,11 +163,23 @@ class Stills(QObject):
                         self._wanted.remove(frame)
                 self.arrived.emit(frame, image)
 
+    def _make(self, reader: MovieReader, frame: int) -> QImage:
+        rgb = self._proxy.picture(frame)
+        if rgb is None:
+            picture = reader.frame(frame)
+            rgb = picture.rgb(*fitted(picture.width, picture.height, STILL))
+        return image_of(rgb)
 
-def scan_shot(path: str, start: int, end: int, along_y: bool) -> QImage:
+
+def scan_shot(facts: MovieFacts, proxy: Proxy, start: int, end: int, along_y: bool, cancel: CancelToken) -> QImage:
     """The slit scan of the lock's frames ``start`` to ``end``; reads them. Long: to be called on a thread."""
-    with MovieReader(path) as reader:
-        small = fitted(reader.facts.width, reader.facts.height, QSize(192, 108))
+    with MovieReader(facts.path, facts) as reader:
+        small = fitted(facts.width, facts.height, QSize(192, 108))
         step = max(1, (end - start) // 1500)  # a column of the chart is never finer than the screen
-        frames = (reader.frame(n).rgb(*small) for n in range(start, end, step))
-        return image_of(slit_scan(frames, along_y))
+
+        def column(n: int) -> np.ndarray:
+            cancel.check()
+            rgb = proxy.picture(n)
+            return reader.frame(n).rgb(*small) if rgb is None else cv2.resize(rgb, small, interpolation=cv2.INTER_AREA)
+
+        return image_of(slit_scan(map(column, range(start, end, step)), along_y))

@@ -12,7 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ezvar.core.errors import MediaError
 from ezvar.core.evidence import Analysis
 from ezvar.core.framing import NEEDS_A_LOOK, doubt, framed, picture_size, put_by_hand, resting, shifted
-from ezvar.core.media import MovieReader
+from ezvar.core.media import MovieReader, Proxy
 from ezvar.core.model import Document, Framing, History, Master, Pane, Shot, edits
 from ezvar.core.planning import analysis_of, new_document, with_cuts, with_framings
 from ezvar.core.progress import CancelToken, Progress
@@ -53,6 +53,7 @@ class Session(QObject):
         self.history: History | None = None
         self.path: Path | None = None
         self.reader: MovieReader | None = None
+        self.proxy: Proxy | None = None
         self.analysis: Analysis | None = None
         self.frame = 0
         self.master_id: str | None = None
@@ -115,6 +116,10 @@ class Session(QObject):
         self.history = History(doc)
         self.path = found.path
         self.reader = found.reader
+        if self.proxy is not None:
+            self.proxy.close()
+        media = doc.lock.media[0]
+        self.proxy = Proxy(self.cache.folder, media.content, media.frames) if found.reader else None
         self.analysis = None
         self.frame = 0
         self.master_id = doc.masters[0].id if doc.masters else None
@@ -160,6 +165,7 @@ class Session(QObject):
                 self.edit("Find the cuts", with_cuts(self.document, analysis))
             self.frame_missing()
             self.document_changed.emit()
+            self.make_proxy()
 
         self.jobs.start(
             "Looking for cuts and faces",
@@ -167,6 +173,18 @@ class Session(QObject):
             done,
             self.problem.emit,
         )
+
+    def make_proxy(self) -> None:
+        """Make the proxy on a thread, unless it is there."""
+        proxy, doc = self.proxy, self.document
+        if proxy is None or proxy.ready:
+            return
+
+        def work(progress: Progress, cancel: CancelToken) -> None:
+            with MovieReader(doc.lock.media[0].path) as reader:
+                proxy.build(reader, progress, cancel)
+
+        self.jobs.start("Making the proxy", work, None, self.problem.emit)
 
     def frame_missing(self) -> None:
         """Solve, on a thread, the framings that no one has decided yet."""
@@ -184,7 +202,11 @@ class Session(QObject):
         def done(found: list[Framing]) -> None:
             now = self.document
             known = {s.id for s in now.shots}, {m.id for m in now.masters}
-            fit = [f for f in found if f.shot in known[0] and f.master in known[1] and now.framing(f.shot, f.master) is None]
+            fit = [
+                f
+                for f in found
+                if f.shot in known[0] and f.master in known[1] and now.framing(f.shot, f.master) is None
+            ]
             if fit:
                 self.edit("Frame the shots", edits.set_framings(now, fit), gesture=("frame", len(now.masters)))
 

@@ -96,7 +96,6 @@ def style_sheet() -> str:
     """Qt's style sheet for the light theme."""
     p = {name: value.name() for name, value in globals().items() if isinstance(value, QColor)}
     return f"""
-    * {{ font-family: "{SANS}"; font-size: 13px; color: {p["INK"]}; }}
     QMainWindow, QDialog, #paper {{ background: {p["PAPER"]}; }}
     #sheet {{ background: {p["SHEET"]}; }}
     #card {{ background: {p["SHEET"]}; border-left: 1px solid {p["RULE"]}; }}

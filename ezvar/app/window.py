@@ -9,7 +9,17 @@ from typing import Any
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMainWindow, QMessageBox, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMessageBox,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ezvar.cli import DEMO_PROJECT
 from ezvar.core.media import peaks
@@ -50,10 +60,14 @@ class MainWindow(QMainWindow):
         self.setWindowTitle("Ezvar")
         self.resize(1280, 800)
         self.setAcceptDrops(True)
-        self.stages: dict[str, Stage] = {
-            kind.name: kind(self.session, self.run)
-            for kind in (LockStage, CutsStage, FramingStage, TextStage, ReviewStage, OutputStage)
-        }
+        self.lock = LockStage(self.session, self.run)
+        self.cuts = CutsStage(self.session, self.run)
+        self.framing = FramingStage(self.session, self.run)
+        self.text = TextStage(self.session, self.run)
+        self.review = ReviewStage(self.session, self.run)
+        self.output = OutputStage(self.session, self.run)
+        every = (self.lock, self.cuts, self.framing, self.text, self.review, self.output)
+        self.stages: dict[str, Stage] = {stage.name: stage for stage in every}
         self._lay_out()
         self._make_menus()
         self._connect()
@@ -134,7 +148,7 @@ class MainWindow(QMainWindow):
         session.stage_changed.connect(self._show_stage)
         session.problem.connect(self.say_problem)
         session.notice.connect(self.say)
-        self.jobs.changed.connect(lambda: self.stages["Output"].refresh() if session.stage == "Output" else None)
+        self.jobs.changed.connect(lambda: self.output.refresh() if session.stage == "Output" else None)
         self.strip.stage_chosen.connect(session.set_stage)
         self.strip.master_chosen.connect(session.set_master)
         self.ledger.chosen.connect(session.go_to_shot)
@@ -155,9 +169,10 @@ class MainWindow(QMainWindow):
         self._close_media()
         reader, doc = self.session.reader, self.session.document
         self.player.set_movie(reader.facts if reader else None)
-        if reader is not None:
-            self.viewer = Viewer(reader)
-            self.stills = Stills(reader.facts)
+        proxy = self.session.proxy
+        if reader is not None and proxy is not None:
+            self.viewer = Viewer(reader, proxy)
+            self.stills = Stills(reader.facts, proxy)
             facts = reader.facts
 
             def heard(loud: np.ndarray) -> None:
@@ -166,10 +181,10 @@ class MainWindow(QMainWindow):
 
             if facts.audio is not None:
                 self.jobs.start("Reading the sound", lambda p, c: peaks(facts, 4000, c), heard, self.say_problem)
-        for well in (self.stages["Lock"].well, self.stages["Framing"].well):  # type: ignore[attr-defined]
+        for well in (self.lock.well, self.framing.well):
             well.set_viewer(self.viewer)
-        for shows in (self.ledger, self.edit_strip, self.stages["Cuts"], self.stages["Review"]):
-            shows.set_stills(self.stills)  # type: ignore[attr-defined]
+        for shows in (self.ledger, self.edit_strip, self.cuts, self.review):
+            shows.set_stills(self.stills)
         self.banner.hide()
         self.session.set_stage("Framing" if doc.framings else "Lock")
 
@@ -192,7 +207,10 @@ class MainWindow(QMainWindow):
         for command in COMMANDS:
             fits = not command.stages or session.stage in command.stages
             self.actions_[command.id].setEnabled(fits and (there or not command.needs_lock))
-        for id, label in (("edit.undo", session.history and session.history.undo_label), ("edit.redo", session.history and session.history.redo_label)):
+        for id, label in (
+            ("edit.undo", session.history and session.history.undo_label),
+            ("edit.redo", session.history and session.history.redo_label),
+        ):
             title = next(c.title for c in COMMANDS if c.id == id)
             self.actions_[id].setEnabled(bool(label))
             self.actions_[id].setText(f"{title}: {label}" if label else title)
@@ -331,7 +349,7 @@ class MainWindow(QMainWindow):
     def _nudge(self, by: float) -> None:
         framing = self.session.framing
         if framing is not None:
-            along_y = self.stages["Framing"].sweep.along_y  # type: ignore[attr-defined]
+            along_y = self.framing.sweep.along_y
             self.session.shift(framing.panes[0], *((0.0, by) if along_y else (by, 0.0)))
 
     def _framing_left(self) -> None:
@@ -394,7 +412,7 @@ class MainWindow(QMainWindow):
             said = [f"{len(taken.taken)} taken, {taken.same} the same, {len(taken.conflicts)} in conflict."]
             for ours, _ in taken.conflicts:
                 said.append(f"Shot {merged.place_of(ours.shot) + 1} was changed on both sides, ours is kept.")
-            self.stages["Review"].result.setText("\n".join([*said, *taken.problems]))  # type: ignore[attr-defined]
+            self.review.result.setText("\n".join([*said, *taken.problems]))
             self.session.set_stage("Review")
 
         self.jobs.start(f"Taking in {Path(path).name}", lambda p, c: take(doc, path), done, self.say_problem)
@@ -404,11 +422,11 @@ class MainWindow(QMainWindow):
     def _output_make(self) -> None:
         if self.session.master is not None:
             self.session.set_stage("Output")
-            self.stages["Output"].make((self.session.master,))  # type: ignore[attr-defined]
+            self.output.make((self.session.master,))
 
     def _output_make_all(self) -> None:
         self.session.set_stage("Output")
-        self.stages["Output"].make(self.session.document.masters)  # type: ignore[attr-defined]
+        self.output.make(self.session.document.masters)
 
     # Going about
 
@@ -469,7 +487,9 @@ class MainWindow(QMainWindow):
                 self.player.stop()
                 session.go_to_shot(candidate)
                 return
-        self.say("Every cut is settled." if session.stage == "Cuts" else "Nothing needs a look in this master any more.")
+        self.say(
+            "Every cut is settled." if session.stage == "Cuts" else "Nothing needs a look in this master any more."
+        )
 
     def _go_master(self) -> None:
         masters = [m.id for m in self.session.document.masters]
@@ -505,4 +525,3 @@ class MainWindow(QMainWindow):
         self.player.stop()
         self.jobs.stop_all()
         self._close_media()
-

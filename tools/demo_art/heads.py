@@ -69,7 +69,12 @@ def head(who: Person, yaw: float, mouth: float, blink: float, lamp: float) -> np
         z += 0.045 * _bump(u, y, side * 0.27, 0.15, 0.14, 0.13)  # cheeks
         z += 0.030 * _bump(u, y, side * 0.075, 0.205, 0.05, 0.045)  # nostrils
     ridge = np.clip((y + 0.12) / 0.32, 0, 1)
-    z += (0.05 + 0.10 * ridge) * _bump(u, 0 * y, turn * 0.25 * ridge, 0, 0.070, 1) * _soft(y + 0.14, 0.16) * _soft(0.24 - y, 0.07)
+    z += (
+        (0.05 + 0.10 * ridge)
+        * _bump(u, 0 * y, turn * 0.25 * ridge, 0, 0.070, 1)
+        * _soft(y + 0.14, 0.16)
+        * _soft(0.24 - y, 0.07)
+    )
     mouth_y = 0.395
     gape = 0.070 * mouth
     z += 0.030 * _bump(u, y, 0, mouth_y - 0.035 - gape * 0.3, 0.15, 0.032)
@@ -93,11 +98,19 @@ def head(who: Person, yaw: float, mouth: float, blink: float, lamp: float) -> np
     lip_top = _soft(1 - (u / 0.170) ** 2 - ((y - mouth_y + 0.022 + gape * 0.3) / 0.034) ** 2, 0.3)
     lip_low = _soft(1 - (u / 0.150) ** 2 - ((y - mouth_y - 0.030 - gape) / 0.040) ** 2, 0.3)
     lips = np.maximum(lip_top, lip_low)[..., None]
-    albedo = albedo * (1 - 0.75 * lips) + np.array([0.66, 0.26, 0.25]) * (0.35 + 0.65 * np.mean(who.skin)) * 1.25 * 0.75 * lips
+    albedo = (
+        albedo * (1 - 0.75 * lips)
+        + np.array([0.66, 0.26, 0.25]) * (0.35 + 0.65 * np.mean(who.skin)) * 1.25 * 0.75 * lips
+    )
     inside = _soft(1 - (u / 0.145) ** 2 - ((y - mouth_y - gape * 0.4) / (0.008 + gape)) ** 2, 0.25)[..., None]
     albedo = albedo * (1 - inside) + np.array([0.16, 0.05, 0.05]) * inside
     if who.beard:
-        around = _soft((y - 0.26) / 0.3 + 0.55 * np.abs(u) - 0.12, 0.25) * _soft(skull - 0.01, 0.1) * (1 - lips[..., 0]) * (1 - inside[..., 0])
+        around = (
+            _soft((y - 0.26) / 0.3 + 0.55 * np.abs(u) - 0.12, 0.25)
+            * _soft(skull - 0.01, 0.1)
+            * (1 - lips[..., 0])
+            * (1 - inside[..., 0])
+        )
         albedo = albedo * (1 - 0.8 * around[..., None]) + np.array(who.hair) * 0.8 * around[..., None]
 
     for side in (-1, 1):
@@ -142,7 +155,11 @@ def _with_hair(rgba: np.ndarray, who: Person, x: np.ndarray, y: np.ndarray, turn
     line = -0.44 + 2.1 * np.clip(np.abs(x - turn * 0.9 + 0.06), 0, 1) ** 2.3
     top = _soft(cap, 0.04) * _soft(line - y, 0.05)
     if who.hair_style == "cap":
-        cloth = np.clip(np.array([0.30, 0.34, 0.24]) * (0.7 + 0.6 * np.clip(0.5 + 0.7 * lamp * x - 0.4 * y, 0, 1.3))[..., None], 0, 1)
+        cloth = np.clip(
+            np.array([0.30, 0.34, 0.24]) * (0.7 + 0.6 * np.clip(0.5 + 0.7 * lamp * x - 0.4 * y, 0, 1.3))[..., None],
+            0,
+            1,
+        )
         put(hair, top * _soft(y + 0.36, 0.05))
         put(cloth, _soft(1 - (x / 0.63) ** 2 - ((y + 0.30) / 0.58) ** 2, 0.05) * _soft(-0.36 - y, 0.03))
         put(cloth * 0.7, _soft(1 - ((x - turn) / 0.66) ** 2 - ((y + 0.36) / 0.075) ** 2, 0.2))

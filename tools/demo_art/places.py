@@ -33,7 +33,9 @@ def _painted(width: int, height: int, paint: Callable[[QPainter], None]) -> QIma
     return image
 
 
-def _festoon(p: QPainter, x1: float, y1: float, x2: float, y2: float, sag: float, count: int, size: float, seed: int) -> None:
+def _festoon(
+    p: QPainter, x1: float, y1: float, x2: float, y2: float, sag: float, count: int, size: float, seed: int
+) -> None:
     rng = np.random.default_rng(seed)
     cord = QPainterPath(QPointF(x1, y1))
     cord.quadTo((x1 + x2) / 2, (y1 + y2) / 2 + 2 * sag, x2, y2)
@@ -67,7 +69,7 @@ def valley(width: int = 2700) -> QImage:
                 x += w * rng.uniform(1.0, 1.5)
             glow(p, width * rng.uniform(0.2, 0.8), floor - 10, 360, WARM, 0.12)
         ridge(p, rng, width, 1060, 90, HEIGHT, shaded(0, 940, 0, HEIGHT, (0, (30, 26, 40)), (1, (12, 12, 20))))
-        for k in range(26):
+        for _ in range(26):
             lantern(p, rng.uniform(0, width), rng.uniform(880, 1010), rng.uniform(16, 34), WARM, 0.8)
         river = QPolygonF([QPointF(width * a, b) for a, b in ((0.42, 1080), (0.50, 965), (0.505, 965), (0.50, 1080))])
         p.setBrush(shaded(0, 960, 0, 1080, (0, (232, 160, 110, 190)), (1, (60, 56, 92, 190))))
@@ -82,7 +84,10 @@ def workshop(side: str = "left") -> QImage:
 
     def paint(p: QPainter) -> None:
         rng = np.random.default_rng(11 if side == "left" else 23)
-        p.fillRect(QRectF(0, 0, WIDTH, HEIGHT), shaded(0, 0, WIDTH, 0, (0, (70, 44, 34)), (0.5, (44, 30, 28)), (1, (24, 20, 26))))
+        p.fillRect(
+            QRectF(0, 0, WIDTH, HEIGHT),
+            shaded(0, 0, WIDTH, 0, (0, (70, 44, 34)), (0.5, (44, 30, 28)), (1, (24, 20, 26))),
+        )
         for k in range(16):
             tone = int(rng.integers(-7, 8))
             p.setBrush(QColor(62 + tone, 41 + tone, 33 + tone, 150))
@@ -94,7 +99,9 @@ def workshop(side: str = "left") -> QImage:
                 h = rng.uniform(70, 170)
                 hue = QColor.fromHsv(int(rng.integers(0, 60)), int(rng.integers(60, 170)), int(rng.integers(80, 170)))
                 p.setBrush(shaded(0, y - h, 0, y, (0, hue.lighter(120)), (1, hue.darker(150))))
-                p.drawRoundedRect(QRectF((990 if side == "left" else 90) + k * 65, y - h, rng.uniform(30, 58), h), 10, 10)
+                p.drawRoundedRect(
+                    QRectF((990 if side == "left" else 90) + k * 65, y - h, rng.uniform(30, 58), h), 10, 10
+                )
         for x, y, s in ((1130, 770, 190), (1480, 800, 240), (1730, 740, 170)):
             lantern(p, x if side == "left" else WIDTH - x, y, s)
         window = QRectF(190 if side == "left" else 1340, 110, 330, 430)
@@ -118,7 +125,10 @@ def bench() -> QImage:
 
     image = blurred(_painted(WIDTH, HEIGHT, back), 22)
     p = painter_on(image)
-    p.fillRect(QRectF(0, 640, WIDTH, 440), shaded(0, 640, 0, HEIGHT, (0, (118, 76, 50)), (0.25, (140, 92, 60)), (1, (62, 38, 28))))
+    p.fillRect(
+        QRectF(0, 640, WIDTH, 440),
+        shaded(0, 640, 0, HEIGHT, (0, (118, 76, 50)), (0.25, (140, 92, 60)), (1, (62, 38, 28))),
+    )
     rng = np.random.default_rng(5)
     p.setPen(QPen(QColor(70, 42, 28, 90), 2))
     for k in range(30):
@@ -144,7 +154,10 @@ def street(width: int = 2700, seed: int = 3) -> QImage:
             w = rng.uniform(230, 380)
             house(p, rng, x, 800, w, rng.uniform(300, 430), 0.12)
             x += w * rng.uniform(1.02, 1.16)
-        p.fillRect(QRectF(0, 800, width, 280), shaded(0, 800, 0, HEIGHT, (0, (72, 54, 58)), (0.35, (44, 36, 46)), (1, (18, 17, 26))))
+        p.fillRect(
+            QRectF(0, 800, width, 280),
+            shaded(0, 800, 0, HEIGHT, (0, (72, 54, 58)), (0.35, (44, 36, 46)), (1, (18, 17, 26))),
+        )
         for k in range(int(width / 640) + 1):
             _festoon(p, k * 640 - 60, 330, k * 640 + 580, 340, 60, 6, 74, seed * 10 + k)
             glow(p, k * 640 + 260, 850, 420, WARM, 0.16)
@@ -168,7 +181,10 @@ def square() -> QImage:
         for k in range(7):
             house(p, rng, -40 + k * 290, 790, 230, 250, 0.45)
         glow(p, 960, 790, 800, WARM, 0.22)
-        p.fillRect(QRectF(0, 790, WIDTH, 290), shaded(0, 790, 0, HEIGHT, (0, (96, 66, 58)), (0.3, (52, 40, 46)), (1, (16, 15, 24))))
+        p.fillRect(
+            QRectF(0, 790, WIDTH, 290),
+            shaded(0, 790, 0, HEIGHT, (0, (96, 66, 58)), (0.3, (52, 40, 46)), (1, (16, 15, 24))),
+        )
         _festoon(p, -50, 240, 980, 250, 90, 9, 76, 5)
         _festoon(p, 940, 250, 1980, 230, 90, 9, 76, 6)
 
@@ -182,7 +198,12 @@ def drum(p: QPainter, x: float, y: float, size: float, beat: float) -> None:
     p.setBrush(QBrush(QColor(232, 214, 182)))
     p.drawEllipse(QPointF(x, y), size, size * 0.28)
     p.setPen(QPen(QColor(206, 170, 118), size * 0.07, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
-    p.drawLine(QPointF(x - size * 0.75, y - size * (0.2 + 0.75 * beat)), QPointF(x - size * 0.1, y - size * 0.04 - size * 0.35 * beat))
-    p.drawLine(QPointF(x + size * 0.75, y - size * (0.95 - 0.75 * beat)), QPointF(x + size * 0.1, y - size * 0.39 + size * 0.35 * beat))
+    p.drawLine(
+        QPointF(x - size * 0.75, y - size * (0.2 + 0.75 * beat)),
+        QPointF(x - size * 0.1, y - size * 0.04 - size * 0.35 * beat),
+    )
+    p.drawLine(
+        QPointF(x + size * 0.75, y - size * (0.95 - 0.75 * beat)),
+        QPointF(x + size * 0.1, y - size * 0.39 + size * 0.35 * beat),
+    )
     p.setPen(Qt.PenStyle.NoPen)
-

@@ -11,7 +11,17 @@ from functools import lru_cache
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QImage, QLinearGradient, QPainter, QPainterPath, QPen, QPolygonF, QRadialGradient
+from PyQt6.QtGui import (
+    QBrush,
+    QColor,
+    QImage,
+    QLinearGradient,
+    QPainter,
+    QPainterPath,
+    QPen,
+    QPolygonF,
+    QRadialGradient,
+)
 
 from .heads import SIZE, Person, head
 
@@ -50,7 +60,9 @@ def glow(p: QPainter, x: float, y: float, radius: float, colour: QColor, strengt
     p.restore()
 
 
-def lantern(p: QPainter, x: float, y: float, size: float, tint: QColor = WARM, lit: float = 1.0, shine: bool = True) -> None:
+def lantern(
+    p: QPainter, x: float, y: float, size: float, tint: QColor = WARM, lit: float = 1.0, shine: bool = True
+) -> None:
     """A paper lantern whose middle is at (x, y); ``size`` is its height."""
     width = size * 0.72
     if shine:
@@ -78,7 +90,9 @@ def lantern(p: QPainter, x: float, y: float, size: float, tint: QColor = WARM, l
     p.drawRoundedRect(QRectF(x - width * 0.24, y + size * 0.48, width * 0.48, size * 0.06), 3, 3)
 
 
-def ridge(p: QPainter, rng: np.random.Generator, width: int, base: float, height: float, floor: float, brush: QBrush) -> None:
+def ridge(
+    p: QPainter, rng: np.random.Generator, width: int, base: float, height: float, floor: float, brush: QBrush
+) -> None:
     """A mountain line from sums of octaves."""
     xs = np.linspace(0, width, 160)
     line = np.zeros_like(xs)
@@ -90,7 +104,9 @@ def ridge(p: QPainter, rng: np.random.Generator, width: int, base: float, height
     p.drawPolygon(QPolygonF([QPointF(0, floor), *points, QPointF(width, floor)]))
 
 
-def house(p: QPainter, rng: np.random.Generator, x: float, floor: float, width: float, height: float, depth: float) -> None:
+def house(
+    p: QPainter, rng: np.random.Generator, x: float, floor: float, width: float, height: float, depth: float
+) -> None:
     """A timbered house front; ``depth`` 0 near to 1 far, which pales and blues it."""
     wall = QColor(int(30 + 26 * depth), int(27 + 26 * depth), int(40 + 38 * depth))
     p.setBrush(shaded(0, floor - height, 0, floor, (0, wall.darker(125)), (1, wall.lighter(125))))
@@ -100,7 +116,12 @@ def house(p: QPainter, rng: np.random.Generator, x: float, floor: float, width: 
     eave = width * 0.12
     p.drawPolygon(
         QPolygonF(
-            [QPointF(x - eave, floor - height), QPointF(x + width * 0.22, floor - height - roof), QPointF(x + width * 0.78, floor - height - roof), QPointF(x + width + eave, floor - height)]
+            [
+                QPointF(x - eave, floor - height),
+                QPointF(x + width * 0.22, floor - height - roof),
+                QPointF(x + width * 0.78, floor - height - roof),
+                QPointF(x + width + eave, floor - height),
+            ]
         )
     )
     columns, rows = max(2, int(width / 52)), max(1, int(height / 78))
@@ -132,7 +153,9 @@ def dusk(p: QPainter, width: int, height: int, horizon: float, seed: int, stars:
         p.drawEllipse(QPointF(x, y), r, r)
 
 
-def crowd(p: QPainter, seed: int, left: float, right: float, floor: float, size: float, t: float, lamps: bool = True) -> None:
+def crowd(
+    p: QPainter, seed: int, left: float, right: float, floor: float, size: float, t: float, lamps: bool = True
+) -> None:
     """A row of people seen from behind, dark against the light, swaying a little at ``t`` seconds."""
     rng = np.random.default_rng(seed)
     x = left
@@ -144,7 +167,9 @@ def crowd(p: QPainter, seed: int, left: float, right: float, floor: float, size:
         p.setBrush(shaded(0, y - s * 0.4, 0, y + s * 0.9, (0, (66, 45, 44)), (0.22, body), (1, body)))
         shoulders = QPainterPath(QPointF(x - s * 0.52 + sway, floor + 8))
         shoulders.cubicTo(x - s * 0.5 + sway, y + s * 0.3, x - s * 0.3 + sway, y + s * 0.24, x + sway, y + s * 0.22)
-        shoulders.cubicTo(x + s * 0.3 + sway, y + s * 0.24, x + s * 0.5 + sway, y + s * 0.3, x + s * 0.52 + sway, floor + 8)
+        shoulders.cubicTo(
+            x + s * 0.3 + sway, y + s * 0.24, x + s * 0.5 + sway, y + s * 0.3, x + s * 0.52 + sway, floor + 8
+        )
         p.drawPath(shoulders)
         p.drawEllipse(QPointF(x + sway, y), s * 0.21, s * 0.27)
         if lamps and rng.random() < 0.28:
@@ -173,7 +198,17 @@ Box = tuple[float, float, float, float]
 
 
 def person(
-    p: QPainter, who: Person, x: float, y: float, size: float, *, yaw: float = 0.0, mouth: float = 0.0, blink: float = 0.0, lamp: float = 1.0, legs: bool = False
+    p: QPainter,
+    who: Person,
+    x: float,
+    y: float,
+    size: float,
+    *,
+    yaw: float = 0.0,
+    mouth: float = 0.0,
+    blink: float = 0.0,
+    lamp: float = 1.0,
+    legs: bool = False,
 ) -> tuple[Box, Box]:
     """A person whose head's middle is at (x, y); ``size`` is the head's height.
 
@@ -184,11 +219,22 @@ def person(
     left, right = (shade, lit) if lamp > 0 else (lit, shade)
     shoulder, foot = y + size * 0.62, y + size * (3.9 if legs else 3.1)
     width = size * (0.78 if legs else 1.05)
-    p.setBrush(shaded(x - width, 0, x + width, 0, (0.05, left), (0.55 if lamp > 0 else 0.45, lit.darker(118)), (0.95, right)))
+    p.setBrush(
+        shaded(x - width, 0, x + width, 0, (0.05, left), (0.55 if lamp > 0 else 0.45, lit.darker(118)), (0.95, right))
+    )
     body = QPainterPath(QPointF(x - width * (1.0 if legs else 1.08), foot))
-    body.cubicTo(x - width * 1.05, shoulder + size * 0.9, x - width * 1.0, shoulder + size * 0.12, x - size * 0.2, shoulder)
+    body.cubicTo(
+        x - width * 1.05, shoulder + size * 0.9, x - width * 1.0, shoulder + size * 0.12, x - size * 0.2, shoulder
+    )
     body.lineTo(x + size * 0.2, shoulder)
-    body.cubicTo(x + width * 1.0, shoulder + size * 0.12, x + width * 1.05, shoulder + size * 0.9, x + width * (1.0 if legs else 1.08), foot)
+    body.cubicTo(
+        x + width * 1.0,
+        shoulder + size * 0.12,
+        x + width * 1.05,
+        shoulder + size * 0.9,
+        x + width * (1.0 if legs else 1.08),
+        foot,
+    )
     p.drawPath(body)
     p.setBrush(QColor.fromRgbF(*(c * 0.48 for c in who.skin)))
     p.drawRoundedRect(QRectF(x - size * 0.16, y + size * 0.22, size * 0.32, size * 0.5), size * 0.12, size * 0.12)

@@ -13,11 +13,11 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QFont, QImage, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF
 
 from . import places
 from .heads import DUNN, ILMA, MEIRA, TORO, Person
-from .props import HEIGHT, WARM, WIDTH, Box, blinking, crowd, glow, lantern, painter_on, person, shaded, speech, surface
+from .props import HEIGHT, WIDTH, Box, blinking, crowd, glow, lantern, painter_on, person, shaded, speech, surface
 
 FPS = 25
 Truth = dict[str, dict[str, object]]
@@ -77,7 +77,15 @@ def _talker(who: Person, side: str, x: float) -> Callable[[QPainter, float, Trut
         p.drawImage(QPointF(0, 0), places.workshop(side))
         nod = 9 * math.sin(1.4 * t + seed)
         face, _ = person(
-            p, who, x + 12 * math.sin(0.7 * t + seed), 430 + nod * 0.5, 430, yaw=0.35 + 0.25 * math.sin(0.9 * t), mouth=speech(t, seed), blink=blinking(t, seed), lamp=1.0
+            p,
+            who,
+            x + 12 * math.sin(0.7 * t + seed),
+            430 + nod * 0.5,
+            430,
+            yaw=0.35 + 0.25 * math.sin(0.9 * t),
+            mouth=speech(t, seed),
+            blink=blinking(t, seed),
+            lamp=1.0,
         )
         _note(truth, "Ilma" if who is ILMA else "Dunn", "face", face)
 
@@ -122,7 +130,14 @@ def hands(p: QPainter, i: int, t: float, truth: Truth) -> None:
     p.setBrush(shaded(x - 300, 0, x + 340, 0, (0, (255, 236, 196)), (1, (222, 174, 118))))
     p.drawPolygon(sheet)
     lift = 120 * (1 - fold)
-    flap = QPolygonF([QPointF(x - 190, y - 120), QPointF(x + 270, y - 110), QPointF(x + 160 - 60 * fold, y - 30 - 1.5 * lift + 80 * fold), QPointF(x - 120 + 40 * fold, y - 50 - 1.5 * lift + 90 * fold)])
+    flap = QPolygonF(
+        [
+            QPointF(x - 190, y - 120),
+            QPointF(x + 270, y - 110),
+            QPointF(x + 160 - 60 * fold, y - 30 - 1.5 * lift + 80 * fold),
+            QPointF(x - 120 + 40 * fold, y - 50 - 1.5 * lift + 90 * fold),
+        ]
+    )
     p.setBrush(shaded(0, y - 250, 0, y + 60, (0, (255, 244, 214)), (1, (206, 150, 96))))
     p.drawPolygon(flap)
     for side in (-1, 1):
@@ -133,7 +148,10 @@ def hands(p: QPainter, i: int, t: float, truth: Truth) -> None:
         for k in range(4):
             p.setPen(QPen(skin.darker(104 + 7 * k), 40 - 3 * k, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
             spread = k * 33 - 40
-            p.drawLine(QPointF(hx + side * 66, hy + 20 + spread * 0.7), QPointF(hx - side * (62 - 8 * k), hy + 14 + spread + 16 * fold))
+            p.drawLine(
+                QPointF(hx + side * 66, hy + 20 + spread * 0.7),
+                QPointF(hx - side * (62 - 8 * k), hy + 14 + spread + 16 * fold),
+            )
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(shaded(hx, hy - 60, hx, hy + 90, (0, skin.lighter(112)), (1, skin.darker(150))))
         p.drawEllipse(QPointF(hx + side * 92, hy + 28), 88, 70)
@@ -144,8 +162,28 @@ def two_shot(p: QPainter, i: int, t: float, truth: Truth, offset: float = 0.0) -
     """Dunn on the left and Meira on the right speak in turn."""
     p.drawImage(QPointF(0, 0), places.workshop("right"))
     turn = int((t + offset) / 2.0) % 2
-    left, _ = person(p, DUNN, 470, 470 + 6 * math.sin(t), 340, yaw=0.7, mouth=speech(t, 1) if turn == 0 else 0, blink=blinking(t), lamp=1.0)
-    right, _ = person(p, MEIRA, 1450, 480 + 6 * math.sin(t + 2), 340, yaw=-0.7, mouth=speech(t, 5) if turn else 0, blink=blinking(t, 1.4), lamp=-0.8)
+    left, _ = person(
+        p,
+        DUNN,
+        470,
+        470 + 6 * math.sin(t),
+        340,
+        yaw=0.7,
+        mouth=speech(t, 1) if turn == 0 else 0,
+        blink=blinking(t),
+        lamp=1.0,
+    )
+    right, _ = person(
+        p,
+        MEIRA,
+        1450,
+        480 + 6 * math.sin(t + 2),
+        340,
+        yaw=-0.7,
+        mouth=speech(t, 5) if turn else 0,
+        blink=blinking(t, 1.4),
+        lamp=-0.8,
+    )
     _note(truth, "Dunn", "face", left)
     _note(truth, "Meira", "face", right)
 

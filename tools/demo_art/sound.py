@@ -19,7 +19,10 @@ def _place(track: np.ndarray, at: float, sound: np.ndarray, pan: float = 0.0) ->
 
 def _bell(pitch: float, length: float = 1.8) -> np.ndarray:
     t = np.arange(int(length * RATE)) / RATE
-    tone = sum(a * np.sin(2 * np.pi * pitch * m * t) * np.exp(-d * t) for m, a, d in ((1, 1.0, 2.6), (2.0, 0.35, 4), (3.01, 0.18, 7)))
+    tone = sum(
+        a * np.sin(2 * np.pi * pitch * m * t) * np.exp(-d * t)
+        for m, a, d in ((1, 1.0, 2.6), (2.0, 0.35, 4), (3.01, 0.18, 7))
+    )
     return np.asarray(tone * np.minimum(1, t * 400), dtype=np.float64)
 
 

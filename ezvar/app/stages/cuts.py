@@ -39,7 +39,9 @@ class CutView(QWidget):
         painter.setFont(theme.sans(13))
         painter.setPen(theme.WELL_SOFT)
         if shot.start == 0:
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "The lock begins here. Choose a cut at the left, or press N.")
+            painter.drawText(
+                self.rect(), Qt.AlignmentFlag.AlignCenter, "The lock begins here. Choose a cut at the left, or press N."
+            )
             return
         painter.drawText(QRectF(18, 6, 400, 24), Qt.AlignmentFlag.AlignVCenter, "is this a cut?")
         width = (self.width() - 40) / 2
@@ -53,7 +55,11 @@ class CutView(QWidget):
             side = Qt.AlignmentFlag.AlignLeft if k == 0 else Qt.AlignmentFlag.AlignRight
             painter.setPen(theme.WELL_SOFT)
             painter.setFont(theme.sans(12))
-            painter.drawText(QRectF(box.left(), box.bottom() + 4, width, 22), side | Qt.AlignmentFlag.AlignVCenter, f"{words}   {self.session.timecode(frame)}")
+            painter.drawText(
+                QRectF(box.left(), box.bottom() + 4, width, 22),
+                side | Qt.AlignmentFlag.AlignVCenter,
+                f"{words}   {self.session.timecode(frame)}",
+            )
         self._row(painter, 34 + height + 54, shot)
 
     def _picture(self, painter: QPainter, box: QRectF, frame: int) -> None:
@@ -61,7 +67,15 @@ class CutView(QWidget):
         painter.fillRect(box, QColor("#232525"))
         if image is not None:
             size = image.size().scaled(box.size().toSize(), Qt.AspectRatioMode.KeepAspectRatio)
-            painter.drawImage(QRectF(box.center().x() - size.width() / 2, box.center().y() - size.height() / 2, size.width(), size.height()), image)
+            painter.drawImage(
+                QRectF(
+                    box.center().x() - size.width() / 2,
+                    box.center().y() - size.height() / 2,
+                    size.width(),
+                    size.height(),
+                ),
+                image,
+            )
 
     def _row(self, painter: QPainter, top: float, shot: Shot) -> None:
         """Frame by frame, with a stem for each as high as it differs from the one before."""
@@ -69,7 +83,11 @@ class CutView(QWidget):
         each = (self.width() - 36) / len(frames)
         painter.setFont(theme.sans(12))
         painter.setPen(theme.WELL_SOFT)
-        painter.drawText(QRectF(18, top - 24, self.width(), 20), Qt.AlignmentFlag.AlignVCenter, "frame by frame around it, and how much each differs from the one before")
+        painter.drawText(
+            QRectF(18, top - 24, self.width(), 20),
+            Qt.AlignmentFlag.AlignVCenter,
+            "frame by frame around it, and how much each differs from the one before",
+        )
         high, base = each * 9 / 16 - 2, top + each * 9 / 16 + 86
         analysis = self.session.analysis
         change = analysis.signals.change if analysis else None

@@ -53,7 +53,12 @@ class FramingStage(Stage):
         grid.setColumnStretch(1, 1)
         self.card.column.addLayout(grid)
         self.card.add(
-            rule(), label("Drag the window in the picture, or its band in the chart below. Alt+Left and Alt+Right move it by keys.", "soft")
+            rule(),
+            label(
+                "Drag the window in the picture, or its band in the chart below. "
+                "Alt+Left and Alt+Right move it by keys.",
+                "soft",
+            ),
         )
         self.card.column.addStretch(1)
 
@@ -66,7 +71,11 @@ class FramingStage(Stage):
         self._doubt.setVisible(False)
         if shot is None or master is None or framing is None:
             self._title.setText("No framing yet")
-            self._why.setText("Open a movie and choose a master in the lock stage." if shot is None else "Choose a master in the lock stage.")
+            self._why.setText(
+                "Open a movie and choose a master in the lock stage."
+                if shot is None
+                else "Choose a master in the lock stage."
+            )
             for value in self._values.values():
                 value.setText("")
             return

@@ -6,7 +6,16 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QSpinBox, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QSpinBox,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ezvar.app.session import Session
 from ezvar.app.widgets.parts import clear, label, rule
@@ -26,11 +35,11 @@ class LockStage(Stage):
 
     def __init__(self, session: Session, run: Callable[[str], object]) -> None:
         super().__init__(session, run)
-        self.middle = QStackedWidget()
+        self.pages = self.middle = QStackedWidget()
         self.well = Well(session)
         self.well.windows = False
-        self.middle.addWidget(self._empty())
-        self.middle.addWidget(self.well)
+        self.pages.addWidget(self._empty())
+        self.pages.addWidget(self.well)
         self._title = label("", "title")
         self._where = label("", "soft")
         self._facts = QGridLayout()
@@ -132,7 +141,7 @@ class LockStage(Stage):
 
     def refresh(self) -> None:
         doc = self.session.doc
-        self.middle.setCurrentIndex(0 if doc is None else 1)
+        self.pages.setCurrentIndex(0 if doc is None else 1)
         shown = (doc.lock, doc.masters, self.session.reader) if doc else None
         if shown == self._shown:
             return
@@ -187,7 +196,9 @@ class LockStage(Stage):
         remove = QPushButton("Remove")
         remove.setAccessibleName(f"Remove master {master.name}")
         remove.clicked.connect(
-            lambda: self.session.edit(f"Remove master {master.name}", edits.remove_master(self.session.document, master.id))
+            lambda: self.session.edit(
+                f"Remove master {master.name}", edits.remove_master(self.session.document, master.id)
+            )
         )
         line.addWidget(remove)
         return row

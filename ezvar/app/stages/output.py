@@ -10,13 +10,19 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QProgressBar, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from ezvar.app.jobs import Job
+from ezvar.app.jobs import Job, later
 from ezvar.app.session import Session
 from ezvar.app.widgets.parts import label, rule
 from ezvar.core.model import Master
 from ezvar.core.output import Made, make_master, output_name
 
 from .base import Stage
+
+
+_SAID = (
+    "H.264 in MP4, with AAC sound where the lock has sound. Size from the master, rate from the lock. "
+    "Every movie is opened and checked after it is made."
+)
 
 
 def _short(path: Path) -> str:
@@ -68,7 +74,7 @@ class OutputStage(Stage):
         choose.clicked.connect(self._choose)
         self.card.add(
             self._title,
-            label("H.264 in MP4, with AAC sound where the lock has sound. Size from the master, rate from the lock. Every movie is opened and checked after it is made."),
+            label(_SAID),
             rule(), label("Folder", "heading"), self._where, choose, rule(),
         )  # fmt: skip
         self._buttons = [self.button("output.make", main=True), self.button("output.make_all")]
@@ -133,8 +139,8 @@ class OutputStage(Stage):
         )
         row = self._rows[id]
         row.job = job
-        job.stopped.connect(lambda: failed("Stopped, nothing was left behind."), Qt.ConnectionType.QueuedConnection)
-        job.ended.connect(lambda: self._ended(id), Qt.ConnectionType.QueuedConnection)
+        later(job.stopped, lambda: failed("Stopped, nothing was left behind."))
+        later(job.ended, lambda: self._ended(id))
 
     def _ended(self, id: str) -> None:
         if id in self._rows:

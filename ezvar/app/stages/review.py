@@ -66,7 +66,11 @@ class _Cells(QStyledItemDelegate):
         painter.fillRect(QRect(rect.left(), rect.bottom(), rect.width(), 1), theme.RULE)
         painter.setFont(theme.sans(14, bold=True))
         painter.setPen(theme.INK)
-        painter.drawText(QRect(rect.left() + 8, rect.top(), 28, rect.height()), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(index.row() + 1))
+        painter.drawText(
+            QRect(rect.left() + 8, rect.top(), 28, rect.height()),
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+            str(index.row() + 1),
+        )
         for place, master in enumerate(doc.masters):
             cell = self.cell(rect, place)
             self._result(painter, cell, shot, master)
@@ -80,13 +84,16 @@ class _Cells(QStyledItemDelegate):
         """A small result, cut from the still of the shot's middle."""
         session = self._stage.session
         doc, size = session.document, picture_size(session.document, shot)
-        height = _HIGH - 18
-        width = min(height * master.width / master.height, cell.width() - 100)
+        width = min((_HIGH - 18) * master.width / master.height, cell.width() - 100)
         height = width * master.height / master.width
         box = QRectF(cell.left() + 8, cell.center().y() - height / 2, width, height)
         painter.fillRect(box, QColor("#232525"))
         framing = framed(doc, shot, master)
-        image = self._stage.stills.get((shot.start + shot.end) // 2) if self._stage.stills else None
+        image = (
+            self._stage.stills.get_near(shot.start, shot.end, (shot.start + shot.end) // 2)
+            if self._stage.stills
+            else None
+        )
         if image is not None:
             window = pane_window(framing.panes[0], master, size, shot.frames // 2)
             scale = box.width() / window.width
@@ -94,12 +101,20 @@ class _Cells(QStyledItemDelegate):
             painter.setClipRect(box)
             painter.translate(box.center())
             painter.rotate(-window.angle)
-            painter.drawImage(QRectF(-window.cx * scale, -window.cy * scale, size.width * scale, size.height * scale), image)
+            painter.drawImage(
+                QRectF(-window.cx * scale, -window.cy * scale, size.width * scale, size.height * scale), image
+            )
             painter.restore()
         right, foot = box.right() + 84, box.bottom() - 10
         figure = doubt(framing.reasons)
         if framing.verdict != "open":
-            stamp(painter, right - 6, foot, framing.verdict, theme.ACCENT if framing.verdict == "agreed" else theme.PROBLEM)
+            stamp(
+                painter,
+                right - 6,
+                foot,
+                framing.verdict,
+                theme.ACCENT if framing.verdict == "agreed" else theme.PROBLEM,
+            )
             return
         painter.setFont(theme.sans(13))
         painter.setPen(theme.SOFT)
@@ -107,7 +122,9 @@ class _Cells(QStyledItemDelegate):
         if figure >= NEEDS_A_LOOK:
             pip(painter, box.right() + 40, foot - 24, figure)
 
-    def editorEvent(self, event: QEvent | None, model: object, option: QStyleOptionViewItem, index: QModelIndex) -> bool:
+    def editorEvent(
+        self, event: QEvent | None, model: object, option: QStyleOptionViewItem, index: QModelIndex
+    ) -> bool:
         if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseButtonPress:
             for place, master in enumerate(self._stage.session.document.masters):
                 if self.cell(option.rect, place).contains(event.position()):

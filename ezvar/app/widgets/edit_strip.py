@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ezvar.app import theme
@@ -28,8 +28,22 @@ class EditStrip(QWidget):
         self.setFixedHeight(94)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("The whole edit")
-        for signal in (session.frame_changed, session.document_changed, session.master_changed, session.stage_changed):
+        self._ground: QPixmap | None = None
+        self._shots: object = None
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(120)
+        self._soon.timeout.connect(self._drop_ground)
+        session.document_changed.connect(self._document_changed)
+        for signal in (session.frame_changed, session.master_changed, session.stage_changed):
             signal.connect(lambda *_: self.update())
+
+    def _document_changed(self) -> None:
+        shots = self.session.document.shots
+        if self._shots is not shots:
+            self._shots = shots
+            self._ground = None
+        self.update()
 
     def sizeHint(self) -> QSize:
         return QSize(900, 94)
@@ -38,12 +52,12 @@ class EditStrip(QWidget):
         self._stills = stills
         self._loud = None
         if stills is not None:
-            stills.arrived.connect(lambda *_: self.update())
+            stills.arrived.connect(lambda *_: self._redraw())
 
     def set_loudness(self, loud: np.ndarray | None) -> None:
         """How loud the sound is along the lock, 0..1."""
         self._loud = loud
-        self.update()
+        self._drop_ground()
 
     def _x(self, frame: float) -> float:
         frames = max(1, self.session.document.lock.frames)
@@ -51,16 +65,13 @@ class EditStrip(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        painter.fillRect(self.rect(), theme.PAPER)
-        painter.fillRect(0, 0, self.width(), 2, theme.INK)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         session = self.session
+        if self._ground is None or self._ground.size() != self.size() * self.devicePixelRatioF():
+            self._ground = self._draw_ground()
+        painter.drawPixmap(0, 0, self._ground)
         if session.doc is None or not session.doc.shots:
             return
-        for shot in session.doc.shots:
-            box = QRectF(self._x(shot.start), _PICTURES, max(1.0, self._x(shot.end) - self._x(shot.start) - 1.5), _HIGH)
-            self._draw_pictures(painter, box, shot.start, shot.end)
-        self._draw_sound(painter)
         present = session.shot
         if present is not None:
             painter.setPen(QPen(theme.ACCENT, 3))
@@ -71,6 +82,30 @@ class EditStrip(QWidget):
         painter.setPen(QPen(theme.INK, 2))
         painter.drawLine(QPointF(x, 2), QPointF(x, self.height()))
         self._draw_marks(painter)
+
+    def _draw_ground(self) -> QPixmap:
+        """What does not change with the playhead: pictures and sound. Kept, since scaling pictures takes its time."""
+        ground = QPixmap(self.size() * self.devicePixelRatioF())
+        ground.setDevicePixelRatio(self.devicePixelRatioF())
+        painter = QPainter(ground)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        painter.fillRect(self.rect(), theme.PAPER)
+        painter.fillRect(0, 0, self.width(), 2, theme.INK)
+        for shot in self.session.doc.shots if self.session.doc else ():
+            box = QRectF(self._x(shot.start), _PICTURES, max(1.0, self._x(shot.end) - self._x(shot.start) - 1.5), _HIGH)
+            self._draw_pictures(painter, box, shot.start, shot.end)
+        self._draw_sound(painter)
+        painter.end()
+        return ground
+
+    def _redraw(self) -> None:
+        """Draw the ground anew, soon: many stills arriving together cost one drawing."""
+        if not self._soon.isActive():
+            self._soon.start()
+
+    def _drop_ground(self) -> None:
+        self._ground = None
+        self.update()
 
     def _draw_pictures(self, painter: QPainter, box: QRectF, start: int, end: int) -> None:
         """Stills of a shot side by side; as many as fit in their own shape, cut at the box's end."""
@@ -83,7 +118,8 @@ class EditStrip(QWidget):
         painter.save()
         painter.setClipRect(box)
         for k in range(count):
-            image = self._stills.get(start + (end - start) * (2 * k + 1) // (2 * count))
+            part = start + (end - start) * k // count, start + (end - start) * (k + 1) // count
+            image = self._stills.get_near(*part, sum(part) // 2)
             if image is None:
                 continue
             each = box.width() / count

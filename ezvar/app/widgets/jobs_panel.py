@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from ezvar.app.jobs import Job, Jobs
+
+_MOMENT = 0.7  # seconds
 
 
 class JobsPanel(QFrame):
@@ -20,12 +23,19 @@ class JobsPanel(QFrame):
         self._column.setSpacing(6)
         self._rows: dict[Job, tuple[QWidget, QLabel, QProgressBar]] = {}
         jobs.changed.connect(self.refresh)
+        self._timer = QTimer(self)
+        self._timer.setInterval(250)
+        self._timer.timeout.connect(self.refresh)
         self.hide()
 
     def refresh(self) -> None:
-        for job in [j for j in self._rows if j not in self._jobs.running]:
+        """Show what has been under way for a moment; what is done at once does not flicker by."""
+        long = [j for j in self._jobs.running if j.seconds_gone() > _MOMENT][:3]
+        if bool(self._jobs.running) != self._timer.isActive():
+            (self._timer.start if self._jobs.running else self._timer.stop)()
+        for job in [j for j in self._rows if j not in long]:
             self._rows.pop(job)[0].deleteLater()
-        for job in self._jobs.running[:3]:
+        for job in long:
             if job not in self._rows:
                 self._rows[job] = self._row(job)
             _, words, bar = self._rows[job]

@@ -3,8 +3,17 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QAbstractListModel, QModelIndex, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QPainter
-from PyQt6.QtWidgets import QHBoxLayout, QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtGui import QColor, QImage, QPainter, QPixmap
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QListView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ezvar.app import theme
 from ezvar.app.pictures import Stills
@@ -14,6 +23,10 @@ from ezvar.core.model import Shot
 
 from .parts import pip, stamp
 
+_HEAD = (
+    "QToolButton { border: none; padding: 4px; } QToolButton:focus { border: 2px solid "
+    f"{theme.ACCENT.name()}; padding: 2px; }}"
+)
 _SHOT = Qt.ItemDataRole.UserRole
 
 
@@ -34,7 +47,11 @@ class _Rows(QAbstractListModel):
         if self.cuts:
             shots = shots[1:]
         if self.only_doubtful:
-            shots = [s for s in shots if self.figure(s) and (session.cut_needs_a_look(s) if self.cuts else session.needs_a_look(s))]
+            shots = [
+                s
+                for s in shots
+                if self.figure(s) and (session.cut_needs_a_look(s) if self.cuts else session.needs_a_look(s))
+            ]
         if self.by_doubt:
             shots.sort(key=lambda s: (-self.figure(s), s.start))
         if [(s.id, s.start, s.end) for s in shots] != [(s.id, s.start, s.end) for s in self.shots]:
@@ -89,8 +106,19 @@ class _Delegate(QStyledItemDelegate):
     def _cut(self, painter: QPainter, rect: QRect, shot: Shot) -> None:
         session, middle = self._ledger.session, rect.center().y() + 1
         place = session.document.place_of(shot.id)
-        _text(painter, QRect(rect.left(), rect.top(), 34, rect.height()), str(place), theme.sans(14, bold=True), right=True)
-        _text(painter, QRect(rect.left() + 44, rect.top(), 100, rect.height()), session.timecode(shot.start), theme.mono(13))
+        _text(
+            painter,
+            QRect(rect.left(), rect.top(), 34, rect.height()),
+            str(place),
+            theme.sans(14, bold=True),
+            right=True,
+        )
+        _text(
+            painter,
+            QRect(rect.left() + 44, rect.top(), 100, rect.height()),
+            session.timecode(shot.start),
+            theme.mono(13),
+        )
         kind = shot.cut.kind if shot.cut else "cut"
         _text(painter, QRect(rect.left() + 144, rect.top(), 80, rect.height()), kind, theme.sans(13), theme.SOFT)
         if session.cut_needs_a_look(shot):
@@ -99,12 +127,18 @@ class _Delegate(QStyledItemDelegate):
     def _shot(self, painter: QPainter, rect: QRect, shot: Shot) -> None:
         session = self._ledger.session
         place = session.document.place_of(shot.id) + 1
-        _text(painter, QRect(rect.left(), rect.top(), 29, rect.height()), str(place), theme.sans(14, bold=True), right=True)
+        _text(
+            painter,
+            QRect(rect.left(), rect.top(), 29, rect.height()),
+            str(place),
+            theme.sans(14, bold=True),
+            right=True,
+        )
         box = QRect(rect.left() + 36, rect.top() + 8, 84, 47)
-        image = self._ledger.still((shot.start + shot.end) // 2)
+        image = self._ledger.still(shot)
         if image is not None:
             shown = self._ledger.picture_box(image, box)
-            painter.drawImage(shown, image)
+            painter.drawPixmap(shown.topLeft(), self._ledger.small(image, shown.size()))
             self._window(painter, shown, shot)
         else:
             painter.fillRect(box, theme.RULE)
@@ -116,7 +150,9 @@ class _Delegate(QStyledItemDelegate):
         framing = session.document.framing(shot.id, session.master_id) if session.master_id else None
         figure, right, middle = self._ledger.rows.figure(shot), rect.right() - 8, rect.top() + 42
         if framing is not None and framing.verdict != "open":
-            stamp(painter, right, middle, framing.verdict, theme.ACCENT if framing.verdict == "agreed" else theme.PROBLEM)
+            stamp(
+                painter, right, middle, framing.verdict, theme.ACCENT if framing.verdict == "agreed" else theme.PROBLEM
+            )
         elif figure >= 40:
             pip(painter, right, middle, figure)
 
@@ -130,11 +166,15 @@ class _Delegate(QStyledItemDelegate):
         painter.setClipRect(shown)
         painter.setPen(theme.line_of(doc.masters.index(master)).pen(1.6))
         scale = shown.width() / size.width
-        painter.drawRect(QRectF(shown.left() + at.left * scale, shown.top() + at.top * scale, at.width * scale, at.height * scale))
+        painter.drawRect(
+            QRectF(shown.left() + at.left * scale, shown.top() + at.top * scale, at.width * scale, at.height * scale)
+        )
         painter.setClipping(False)
 
 
-def _text(painter: QPainter, rect: QRect, text: str, font: object, colour: QColor = theme.INK, right: bool = False) -> None:
+def _text(
+    painter: QPainter, rect: QRect, text: str, font: object, colour: QColor = theme.INK, right: bool = False
+) -> None:
     painter.setFont(font)  # type: ignore[arg-type]
     painter.setPen(colour)
     side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
@@ -153,6 +193,7 @@ class Ledger(QWidget):
         self.setFixedWidth(238)
         self.session = session
         self._stills: Stills | None = None
+        self._small: dict[tuple[int, int, int], QPixmap] = {}
         self.rows = _Rows(session)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -165,7 +206,7 @@ class Ledger(QWidget):
             button.setAutoRaise(True)
             button.setAccessibleName(name)
             button.setToolTip(name)
-            button.setStyleSheet("QToolButton { border: none; padding: 4px; } QToolButton:focus { border: 2px solid #176b5b; padding: 2px; }")
+            button.setStyleSheet(_HEAD)
         self.filter.setCheckable(True)
         self.order.clicked.connect(self._turn_order)
         self.filter.clicked.connect(self._turn_filter)
@@ -197,14 +238,34 @@ class Ledger(QWidget):
         if stills is not None:
             stills.arrived.connect(lambda *_: self.view.viewport().update())  # type: ignore[union-attr]
 
-    def still(self, frame: int) -> QImage | None:
-        return self._stills.get(frame) if self._stills else None
+    def still(self, shot: Shot) -> QImage | None:
+        return self._stills.get_near(shot.start, shot.end, (shot.start + shot.end) // 2) if self._stills else None
+
+    def small(self, image: QImage, size: QSize) -> QPixmap:
+        """A still at the size of a row's picture, kept, since scaling takes its time."""
+        key = (image.cacheKey(), size.width(), size.height())
+        kept = self._small.get(key)
+        if kept is None:
+            ratio = self.devicePixelRatioF()
+            kept = QPixmap.fromImage(
+                image.scaled(size * ratio, transformMode=Qt.TransformationMode.SmoothTransformation)
+            )
+            kept.setDevicePixelRatio(ratio)
+            if len(self._small) > 4000:
+                self._small.clear()
+            self._small[key] = kept
+        return kept
 
     @staticmethod
     def picture_box(image: QImage, box: QRect) -> QRect:
         """Where a picture of any shape stands in a box."""
         size = image.size().scaled(box.size(), Qt.AspectRatioMode.KeepAspectRatio)
-        return QRect(box.left() + (box.width() - size.width()) // 2, box.top() + (box.height() - size.height()) // 2, size.width(), size.height())
+        return QRect(
+            box.left() + (box.width() - size.width()) // 2,
+            box.top() + (box.height() - size.height()) // 2,
+            size.width(),
+            size.height(),
+        )
 
     def refresh(self) -> None:
         self.rows.reload()
@@ -216,10 +277,7 @@ class Ledger(QWidget):
         self.filter.setText(f"needs a look: {waiting or 0}")
         colour = theme.ACCENT.name() if not self.filter.isChecked() else theme.DOUBT.name()
         ground = theme.DOUBT_GROUND.name() if self.filter.isChecked() else "transparent"
-        self.filter.setStyleSheet(
-            f"QToolButton {{ border: none; padding: 4px; font-weight: 700; color: {colour}; background: {ground}; }}"
-            "QToolButton:focus { border: 2px solid #176b5b; padding: 2px; }"
-        )
+        self.filter.setStyleSheet(f"{_HEAD} QToolButton {{ font-weight: 700; color: {colour}; background: {ground}; }}")
         self._follow()
 
     def _needing(self) -> int:

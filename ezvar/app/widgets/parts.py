@@ -62,7 +62,9 @@ class KeyButton(QPushButton):
         painter.setFont(theme.mono(12))
         main = self.objectName() == "main" and self.isEnabled()
         painter.setPen(QColor("#d5ebe4") if main else theme.SOFT)
-        painter.drawText(self.rect().adjusted(0, 0, -9, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.key)
+        painter.drawText(
+            self.rect().adjusted(0, 0, -9, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.key
+        )
 
 
 def _shown(key: str) -> str:

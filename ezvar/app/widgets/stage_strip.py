@@ -31,7 +31,9 @@ class StageButton(QAbstractButton):
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(self.fontMetrics().horizontalAdvance(self.text()) + 26 + (26 if self.waiting is not None else 0), 44)
+        return QSize(
+            self.fontMetrics().horizontalAdvance(self.text()) + 26 + (26 if self.waiting is not None else 0), 44
+        )
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -137,7 +139,9 @@ class StageStrip(QWidget):
         session = self._session
         if session.doc is not None:
             mark = " •" if session.unsaved else ""
-            self._project.setText(self._project.fontMetrics().elidedText(session.doc.lock.name, Qt.TextElideMode.ElideRight, 120) + mark)
+            self._project.setText(
+                self._project.fontMetrics().elidedText(session.doc.lock.name, Qt.TextElideMode.ElideRight, 120) + mark
+            )
         for name, button in self.stages.items():
             button.setChecked(name == session.stage)
             button.set_waiting(session.waiting(name))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
@@ -30,6 +30,10 @@ class SweepChart(QWidget):
         self._asked: tuple[int, int, bool] | None = None
         self._drag: tuple[float, Pane, object] | None = None
         self._seeking = False
+        self._rest = QTimer(self)  # a shot that is only passed by is not scanned
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(180)
+        self._rest.timeout.connect(self._scan)
         session.frame_changed.connect(lambda _: self.update())
         session.document_changed.connect(self._changed)
         session.shot_changed.connect(self._changed)
@@ -48,7 +52,7 @@ class SweepChart(QWidget):
         return master.width / master.height > picture_size(self.session.document, shot).aspect
 
     def _changed(self) -> None:
-        self._scan()
+        self._rest.start()
         self.update()
 
     def _key(self, shot: Shot) -> tuple[int, int, bool]:
@@ -57,22 +61,26 @@ class SweepChart(QWidget):
     def _scan(self) -> None:
         """Have the slit scan of the present shot made, unless it is there or on its way."""
         session, shot = self.session, self.session.shot
-        if shot is None or session.reader is None or not self.isVisible():
+        reader, proxy = session.reader, session.proxy
+        if shot is None or reader is None or proxy is None or not self.isVisible():
             return
         key = self._key(shot)
         if key in self._scans or key == self._asked:
             return
+        if self._job is not None and self._job in session.jobs.running:
+            self._job.cancel()
         self._asked = key
-        path = session.document.media_of(shot).path
 
         def done(image: QImage) -> None:
             self._scans[key] = image
             if len(self._scans) > 400:
                 self._scans.pop(next(iter(self._scans)))
             self._asked = None
-            self._changed()
+            self.update()
 
-        self._job = session.jobs.start("Drawing the sweep chart", lambda p, c: scan_shot(path, *key), done)
+        self._job = session.jobs.start(
+            "Drawing the sweep chart", lambda p, c: scan_shot(reader.facts, proxy, *key, c), done
+        )
 
     def showEvent(self, event: object) -> None:
         self._scan()
@@ -161,7 +169,11 @@ class SweepChart(QWidget):
         painter.setPen(theme.WELL_SOFT)
         place = self.session.document.place_of(shot.id) + 1
         across = "height" if self.along_y else "width"
-        painter.drawText(QRectF(area.left(), 2, area.width(), _TOP - 4), Qt.AlignmentFlag.AlignVCenter, f"sweep of shot {place}: time to the right, the picture’s {across} upwards")
+        painter.drawText(
+            QRectF(area.left(), 2, area.width(), _TOP - 4),
+            Qt.AlignmentFlag.AlignVCenter,
+            f"sweep of shot {place}: time to the right, the picture’s {across} upwards",
+        )
         ends = ("top", "bottom") if self.along_y else ("right", "left")
         flags = Qt.AlignmentFlag.AlignRight
         painter.drawText(QRectF(0, area.top(), _LEFT - 8, 18), flags | Qt.AlignmentFlag.AlignTop, ends[0])
@@ -174,7 +186,11 @@ class SweepChart(QWidget):
         if event is None or shot is None or event.button() != Qt.MouseButton.LeftButton:
             return
         area = self._area()
-        if framing is not None and self.session.master is not None and self._over_band(event.position(), shot, framing.panes[0], area):
+        if (
+            framing is not None
+            and self.session.master is not None
+            and self._over_band(event.position(), shot, framing.panes[0], area)
+        ):
             self._drag = (event.position().y(), framing.panes[0], object())
             self.setCursor(Qt.CursorShape.SizeVerCursor)
         else:

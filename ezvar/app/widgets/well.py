@@ -9,6 +9,7 @@ from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPainterPath, QPa
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ezvar.app import theme
+from ezvar.app.jobs import later
 from ezvar.app.pictures import View, Viewer
 from ezvar.app.session import Session
 from ezvar.core.framing import enlargement, framed, pane_window, picture_size
@@ -44,8 +45,8 @@ class Well(QWidget):
         self._image = self._result = None
         self._error = ""
         if viewer is not None:
-            viewer.shown.connect(self._show, Qt.ConnectionType.QueuedConnection)
-            viewer.failed.connect(self._fail, Qt.ConnectionType.QueuedConnection)
+            later(viewer.shown, self._show)
+            later(viewer.failed, self._fail)
         self._ask()
 
     @property
@@ -66,7 +67,9 @@ class Well(QWidget):
         shot, master = session.shot, session.master
         if self.windows and shot is not None and master is not None:
             size = QSize(round(result.width() * ratio), round(result.height() * ratio))
-            view = replace(view, framing=framed(session.doc, shot, master), master=master, offset=shot.start, result=size)
+            view = replace(
+                view, framing=framed(session.doc, shot, master), master=master, offset=shot.start, result=size
+            )
         self.viewer.view = view
         self.viewer.request(session.frame)
         self.update()
@@ -116,7 +119,7 @@ class Well(QWidget):
             return
         picture, result = self._boxes()
         if self._image is not None:
-            painter.drawImage(picture, self._image)
+            _place(painter, self._image, picture)
         else:
             painter.fillRect(picture, QColor("#232525"))
         if self._error:
@@ -127,7 +130,7 @@ class Well(QWidget):
             self._draw_windows(painter, picture)
             if not result.isEmpty():
                 if self._result is not None:
-                    painter.drawImage(result, self._result)
+                    _place(painter, self._result, result)
                 else:
                     painter.fillRect(result, QColor("#232525"))
         self._draw_words(painter, picture, result)
@@ -147,12 +150,10 @@ class Well(QWidget):
             line = theme.line_of(place)
             active = master.id == session.master_id
             if active and self.framing_stage:
-                outside = QPainterPath()
+                outside = QPainterPath()  # filled by the odd-even rule: without what both cover
                 outside.addRect(picture)
-                inside = QPainterPath()
-                inside.addPolygon(outline)
-                inside.closeSubpath()
-                painter.fillPath(outside.subtracted(inside), QColor(24, 26, 28, 150))
+                outside.addPolygon(outline)
+                painter.fillPath(outside, QColor(24, 26, 28, 150))
             painter.setPen(line.pen(3 if active else 1.8))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolygon(outline)
@@ -176,8 +177,14 @@ class Well(QWidget):
         doc, shot, master = session.document, session.shot, session.master
         if shot is None:
             return
-        above, below = QRect(_SIDE, 4, self.width() - 2 * _SIDE, 22), QRect(_SIDE, self.height() - 29, self.width() - 2 * _SIDE, 24)
-        left, right = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        above, below = (
+            QRect(_SIDE, 4, self.width() - 2 * _SIDE, 22),
+            QRect(_SIDE, self.height() - 29, self.width() - 2 * _SIDE, 24),
+        )
+        left, right = (
+            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+        )
         painter.setFont(theme.sans(12))
         painter.setPen(theme.WELL_SOFT)
         size = picture_size(doc, shot)
@@ -219,6 +226,16 @@ class Well(QWidget):
 
     def showEvent(self, event: object) -> None:
         self._ask()
+
+
+def _place(painter: QPainter, image: QImage, box: QRectF) -> None:
+    """Draw an image into a box; one that fits it to a pixel or two is not scaled, which is slow and soft."""
+    ratio = painter.device().devicePixelRatioF()  # type: ignore[union-attr]
+    if abs(image.width() - box.width() * ratio) <= 2 and abs(image.height() - box.height() * ratio) <= 2:
+        image.setDevicePixelRatio(ratio)
+        painter.drawImage(QPointF(round(box.left()), round(box.top())), image)
+    else:
+        painter.drawImage(box, image)
 
 
 def _middle(aspect: float, area: QRectF) -> QRectF:

@@ -56,9 +56,7 @@ def _rests(pane: Pane) -> bool:
     return len({replace(key, frame=0, ease="both") for key in pane.keys}) == 1
 
 
-def _draw_pane(
-    picture: Planes, window: Window, backdrop: Backdrop, width: int, height: int, resting: bool
-) -> Planes:
+def _draw_pane(picture: Planes, window: Window, backdrop: Backdrop, width: int, height: int, resting: bool) -> Planes:
     behind = None
     if not window.covers(Size(picture.width, picture.height), tolerance=0.01):
         behind = _behind(picture, backdrop, width, height)

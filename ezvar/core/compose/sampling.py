@@ -39,7 +39,7 @@ def sample(
     if onto is None:
         return drawn
     cover = coverage(window, plane.shape[1], plane.shape[0], width, height)
-    return (onto + (drawn.astype(np.float32) - onto) * cover + 0.5).astype(np.uint8)
+    return np.asarray(onto + (drawn.astype(np.float32) - onto) * cover + 0.5).astype(np.uint8)
 
 
 def _upright(plane: np.ndarray, window: Window, width: int, height: int, tolerance: float) -> np.ndarray | None:
@@ -66,7 +66,7 @@ def _upright(plane: np.ndarray, window: Window, width: int, height: int, toleran
         part = cv2.copyMakeBorder(part, *beyond, cv2.BORDER_REPLICATE)
     kernel = cv2.INTER_AREA if min(fx, fy) < 1 / _SHRINK else cv2.INTER_CUBIC
     scaled = cv2.resize(part, None, fx=fx, fy=fy, interpolation=kernel)
-    return scaled[skip_y : skip_y + height, skip_x : skip_x + width]
+    return np.asarray(scaled[skip_y : skip_y + height, skip_x : skip_x + width])
 
 
 def _start(edge: float, scale: float) -> tuple[int, int, float]:
@@ -88,7 +88,8 @@ def _turned(plane: np.ndarray, window: Window, width: int, height: int) -> np.nd
     # OpenCV counts from sample middles, the matrix from sample edges.
     matrix[:, 2] += matrix[:, :2] @ (0.5, 0.5) - 0.5
     flags = cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP
-    return cv2.warpAffine(source, matrix, (width, height), flags=flags, borderMode=cv2.BORDER_REPLICATE)
+    turned = cv2.warpAffine(source, matrix, (width, height), flags=flags, borderMode=cv2.BORDER_REPLICATE)
+    return np.asarray(turned)
 
 
 def coverage(window: Window, plane_width: int, plane_height: int, width: int, height: int) -> np.ndarray:
@@ -99,7 +100,7 @@ def coverage(window: Window, plane_width: int, plane_height: int, width: int, he
     y = matrix[1, 0] * columns[None, :] + matrix[1, 1] * rows[:, None] + matrix[1, 2]
     step = window.width / width
     inside = np.minimum(np.minimum(x, plane_width - x), np.minimum(y, plane_height - y)) / step + 0.5
-    return np.clip(inside, 0, 1).astype(np.float32)
+    return np.asarray(np.clip(inside, 0, 1), np.float32)
 
 
 def _averaged(
@@ -109,8 +110,14 @@ def _averaged(
     box = window.bounds()
     margin = 3 * max(across, down)
     rows, columns = plane.shape
-    left, right = (max(0, floor(window.cx - box.width / 2 - margin)), min(columns, ceil(window.cx + box.width / 2 + margin)))
-    top, foot = (max(0, floor(window.cy - box.height / 2 - margin)), min(rows, ceil(window.cy + box.height / 2 + margin)))
+    left, right = (
+        max(0, floor(window.cx - box.width / 2 - margin)),
+        min(columns, ceil(window.cx + box.width / 2 + margin)),
+    )
+    top, foot = (
+        max(0, floor(window.cy - box.height / 2 - margin)),
+        min(rows, ceil(window.cy + box.height / 2 + margin)),
+    )
     part = plane[top:foot, left:right]
     new_width, new_height = max(1, round((right - left) / across)), max(1, round((foot - top) / down))
     small = cv2.resize(part, (new_width, new_height), interpolation=cv2.INTER_AREA)

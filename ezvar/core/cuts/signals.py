@@ -44,7 +44,9 @@ def small(picture: Picture) -> tuple[np.ndarray, np.ndarray]:
     thin = np.ascontiguousarray(luma[::step, ::step])
     u, v = picture.chroma()
     half = max(1, step // 2)
-    colour = [cv2.resize(np.ascontiguousarray(c[::half, ::half]), _COLOUR, interpolation=cv2.INTER_AREA) for c in (u, v)]
+    colour = [
+        cv2.resize(np.ascontiguousarray(c[::half, ::half]), _COLOUR, interpolation=cv2.INTER_AREA) for c in (u, v)
+    ]
     return cv2.resize(thin, SMALL, interpolation=cv2.INTER_AREA), np.stack(colour)
 
 
@@ -96,7 +98,9 @@ def _block_change(a: np.ndarray, b: np.ndarray, x: float, y: float) -> float:
     rows, columns = SMALL[1] // _BLOCK_ROWS, SMALL[0] // _BLOCK_COLUMNS
     least = np.full((_BLOCK_ROWS, _BLOCK_COLUMNS), np.inf)
     padded = cv2.copyMakeBorder(a, 1, 1, 1, 1, cv2.BORDER_REPLICATE)
-    moved = cv2.warpAffine(b, np.float32([[1, 0, -x], [0, 1, -y]]), SMALL, borderMode=cv2.BORDER_CONSTANT, borderValue=-1)
+    moved = cv2.warpAffine(
+        b, np.array([[1, 0, -x], [0, 1, -y]], np.float32), SMALL, borderMode=cv2.BORDER_CONSTANT, borderValue=-1
+    )
     seen = moved >= 0
     for sx, sy in _SHIFTS:
         part = padded[1 + sy : 1 + sy + SMALL[1], 1 + sx : 1 + sx + SMALL[0]]

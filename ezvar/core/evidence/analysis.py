@@ -91,10 +91,12 @@ def _own_motion(a: np.ndarray, b: np.ndarray) -> np.ndarray:
     (dx, dy), response = cv2.phaseCorrelate(a, b, cv2.createHanningWindow((a.shape[1], a.shape[0]), cv2.CV_32F))
     if response < 0.1 or max(abs(dx), abs(dy)) > a.shape[1] / 4:
         dx = dy = 0.0
-    moved = cv2.warpAffine(b, np.float32([[1, 0, -dx], [0, 1, -dy]]), a.shape[::-1], borderMode=cv2.BORDER_REPLICATE)
+    moved = cv2.warpAffine(
+        b, np.array([[1, 0, -dx], [0, 1, -dy]], np.float32), a.shape[::-1], borderMode=cv2.BORDER_REPLICATE
+    )
     gone = min(float(np.abs(a - b).mean()), float(np.abs(a - moved).mean()))
     difference = np.abs(a - moved) if gone < np.abs(a - b).mean() else np.abs(a - b)
-    return np.clip(cv2.GaussianBlur(difference, (0, 0), 0.8) - _NOISE, 0, None)
+    return np.asarray(np.clip(cv2.GaussianBlur(difference, (0, 0), 0.8) - _NOISE, 0, None))
 
 
 def cached_analysis(content: str, frames: int, cache: Cache) -> Analysis | None:

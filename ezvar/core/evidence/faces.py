@@ -37,7 +37,7 @@ class Face:
     @property
     def weight(self) -> float:
         """How much it counts: sure and large faces more."""
-        return self.confidence * (self.width * self.height) ** 0.5
+        return float(self.confidence * (self.width * self.height) ** 0.5)
 
     def part_inside(self, x: float, y: float, width: float, height: float, room: float = 0.0) -> float:
         """The part 0..1 of its box, widened by ``room`` of its size to each side, inside an area.
@@ -85,8 +85,8 @@ class FaceFinder:
             landmarks = tuple(
                 (round(float((x + px * w) / width), 4), round(float((y + py * h) / height), 4)) for py, px in points
             )
-            box = [round(float(v), 4) for v in (x / width, y / height, w / width, h / height)]
-            found.append(Face(*box, round(float(heat[0, 0, r, c]), 3), landmarks))
+            left, top, wide, high = (round(float(v), 4) for v in (x / width, y / height, w / width, h / height))
+            found.append(Face(left, top, wide, high, round(float(heat[0, 0, r, c]), 3), landmarks))
         if not found:
             return []
         boxes = [[f.x * width, f.y * height, f.width * width, f.height * height] for f in found]

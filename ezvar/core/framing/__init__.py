@@ -1,6 +1,6 @@
 """Where windows lie: geometry, paths, the solver, doubt."""
 
-from .doubt import NEEDS_A_LOOK, doubt, enlargement, reasons_for, sentences
+from .doubts import NEEDS_A_LOOK, doubt, enlargement, reasons_for, sentences
 from .geometry import Size, Window, clamped, fit_zoom, pixel_zoom, window
 from .moves import placed, put_by_hand, resting, shifted
 from .path import CropWindow, crop_windows, framed, key_at, pane_aspect, pane_window, picture_size, plain

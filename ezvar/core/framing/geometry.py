@@ -49,7 +49,7 @@ class Window:
         """The corners (4, 2), from the top left on, clockwise."""
         c, s = _turn(self.angle)
         half = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * (self.width / 2, self.height / 2)
-        return half @ np.array([[c, s], [-s, c]]) + (self.cx, self.cy)
+        return np.asarray(half @ np.array([[c, s], [-s, c]]) + (self.cx, self.cy))
 
     def bounds(self) -> Size:
         """The upright box around the turned window."""

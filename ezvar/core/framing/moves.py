@@ -7,7 +7,7 @@ from dataclasses import replace
 from ezvar.core.evidence import Analysis, shot_faces, shot_motion
 from ezvar.core.model import Document, Keyframe, Master, Pane, Shot, edits
 
-from .doubt import reasons_for
+from .doubts import reasons_for
 from .geometry import Size, clamped, fit_zoom, window
 from .path import framed, pane_aspect, pane_window, picture_size
 
@@ -21,9 +21,7 @@ def placed(key: Keyframe, aspect: float, picture: Size) -> Keyframe:
 def shifted(pane: Pane, master: Master, picture: Size, dx: float, dy: float) -> Pane:
     """The whole path moved by a constant, given in fractions of the picture; each keyframe clamps by itself."""
     aspect = pane_aspect(pane, master)
-    return replace(
-        pane, keys=tuple(placed(replace(k, cx=k.cx + dx, cy=k.cy + dy), aspect, picture) for k in pane.keys)
-    )
+    return replace(pane, keys=tuple(placed(replace(k, cx=k.cx + dx, cy=k.cy + dy), aspect, picture) for k in pane.keys))
 
 
 def resting(pane: Pane, master: Master, picture: Size, zoom: float | None = None) -> Pane:

@@ -9,7 +9,7 @@ import numpy as np
 from ezvar.core.evidence import Analysis, Face, shot_faces, shot_motion
 from ezvar.core.model import Document, Framing, Keyframe, Master, Pane, Shot
 
-from .doubt import reasons_for
+from .doubts import reasons_for
 from .geometry import Size, Window, clamped, fit_zoom, window
 from .moves import placed
 from .path import picture_size
@@ -41,9 +41,7 @@ def _best_static(size: Size, aspect: float, faces: list[list[Face]], motion: np.
     """The filling window that keeps most: faces first, then what moves, then the middle."""
     along_x = aspect < size.aspect
     places = [k / (_STEPS - 1) for k in range(_STEPS)]
-    windows = [
-        clamped(window(size, aspect, p if along_x else 0.5, 0.5 if along_x else p), size) for p in places
-    ]
+    windows = [clamped(window(size, aspect, p if along_x else 0.5, 0.5 if along_x else p), size) for p in places]
     if not any(faces) and motion.sum() <= 0:
         middle = windows[_STEPS // 2]
         return middle, "A static window in the middle: no face was found and nothing moves by itself."
@@ -76,7 +74,9 @@ def _kept(w: Window, size: Size, sample: list[Face]) -> float:
 
 def _whole(w: Window, size: Size, face: Face) -> float:
     """1 for a face wholly inside with room around it; a face that is cut counts far less than its part."""
-    part = face.part_inside(w.left / size.width, w.top / size.height, w.width / size.width, w.height / size.height, _FACE_ROOM)
+    part = face.part_inside(
+        w.left / size.width, w.top / size.height, w.width / size.width, w.height / size.height, _FACE_ROOM
+    )
     return part if part >= 1 else 0.6 * part * part
 
 

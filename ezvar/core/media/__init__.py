@@ -5,6 +5,7 @@ from .colour import ColourTags
 from .container import fingerprint
 from .picture import Picture, Planes
 from .probe import AudioFacts, MovieFacts, probe
+from .proxy import Proxy
 from .reader import MovieReader
 from .server import FrameServer
 from .sound import SOUND_RATE, peaks, sound_blocks
@@ -19,6 +20,7 @@ __all__ = [
     "MovieReader",
     "Picture",
     "Planes",
+    "Proxy",
     "fingerprint",
     "peaks",
     "probe",

@@ -24,15 +24,16 @@ class FrameIndex:
 
     ``pts`` (pictures,) are the presentation times of the coded pictures in
     stream ticks, rising; ``picture`` (frames,) gives for each frame of the
-    movie at its rate the picture that is on screen; ``key_pts`` and
-    ``key_seek`` (keys,) are the times of the pictures that decoding can start
-    at and the times to seek to for them.
+    movie at its rate the picture that is on screen; ``key_pts``,
+    ``key_seek`` and ``key_frames`` (keys,) are the times of the pictures that
+    decoding can start at, the times to seek to for them, and their frames.
     """
 
     pts: np.ndarray
     picture: np.ndarray
     key_pts: np.ndarray
     key_seek: np.ndarray
+    key_frames: np.ndarray
 
 
 @dataclass(frozen=True)
@@ -65,6 +66,12 @@ class MovieFacts:
     audio: AudioFacts | None
     time_base: Fraction
     index: FrameIndex = field(repr=False, compare=False)
+
+    def quick_frame(self, start: int, end: int, near: int) -> int:
+        """The frame nearest to ``near``, from ``start`` to ``end``, that decoding can start at; ``near`` if none is."""
+        keys = self.index.key_frames
+        inside = keys[np.searchsorted(keys, start) : np.searchsorted(keys, end)]
+        return int(inside[np.argmin(np.abs(inside - near))]) if inside.size else near
 
     @property
     def seconds(self) -> Fraction:
@@ -157,7 +164,8 @@ def _index(
         total = max(1, round(Fraction(int(times[-1] - times[0])) * tick * rate.fraction) + 1)
         grid = times[0] + np.array([float(rate.seconds(n) / tick) for n in range(total)])
         picture = np.maximum(0, np.searchsorted(times, grid + float(Fraction(1, 1000) / tick), side="right") - 1)
-    return FrameIndex(times, picture, key_array[:, 0], key_array[:, 1]), rate, steady
+    key_frames = np.searchsorted(picture, np.searchsorted(times, key_array[:, 0]))
+    return FrameIndex(times, picture, key_array[:, 0], key_array[:, 1], key_frames), rate, steady
 
 
 def _rate(times: np.ndarray, stream: VideoStream) -> tuple[Rate, bool]:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import os
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from types import TracebackType
 
 import av
 import numpy as np
 
 from ezvar.core.errors import MediaError
+from ezvar.core.progress import Cancelled
 
 from .container import open_movie, reading, video_stream
 from .picture import Picture
@@ -41,22 +42,31 @@ class MovieReader:
         self._decoded = self._from_start()
         self._next = 0  # the picture that the decoder gives next
         self._last: tuple[int, av.VideoFrame] | None = None
+        self._unwanted: Callable[[], bool] | None = None
 
     def __enter__(self) -> MovieReader:
         return self
 
-    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
         self.close()
 
     def close(self) -> None:
         with self._lock:
             self._container.close()
 
-    def frame(self, n: int) -> Picture:
-        """Frame ``n``, from 0. Raises `IndexError` outside the movie and `MediaError` for damage."""
+    def frame(self, n: int, unwanted: Callable[[], bool] | None = None) -> Picture:
+        """Frame ``n``, from 0.
+
+        ``unwanted`` is asked while decoding up to it; once it says yes,
+        `Cancelled` is raised and the reader stays usable. Raises `IndexError`
+        outside the movie and `MediaError` for damage.
+        """
         if not 0 <= n < self.facts.frames:
             raise IndexError(f"frame {n} of {self.facts.frames}")
         with self._lock, reading(self._path, "decoding", f"frame {n}"):
+            self._unwanted = unwanted
             return self._wrap(n, self._picture(int(self.facts.index.picture[n])))
 
     def frames(self, start: int = 0, end: int | None = None) -> Iterator[Picture]:
@@ -87,7 +97,9 @@ class MovieReader:
         self._reopen()
         if (frame := self._decode_until(number)) is not None:
             return frame
-        raise MediaError("this frame cannot be decoded", file=self._path, place=f"frame {number}", remedy="Copy it again")
+        raise MediaError(
+            "this frame cannot be decoded", file=self._path, place=f"frame {number}", remedy="Copy it again"
+        )
 
     def _decode_until(self, number: int) -> av.VideoFrame | None:
         """Decode on to a picture; ``None`` if it was passed or the movie ended."""
@@ -98,6 +110,8 @@ class MovieReader:
             if at is None:
                 continue
             self._next = at + 1
+            if self._unwanted is not None and at < number and self._unwanted():
+                raise Cancelled
             if at == number:
                 self._last = (number, frame)
                 return frame

@@ -6,6 +6,7 @@ import threading
 from collections.abc import Callable
 
 from ezvar.core.errors import EzvarError
+from ezvar.core.progress import Cancelled
 
 from .cache import FrameCache
 from .picture import Picture
@@ -19,6 +20,8 @@ class FrameServer:
     being decoded are dropped, as a moving playhead wants. ``on_picture`` and
     ``on_error`` are called on the server's own thread. After a request the
     server decodes ``ahead`` more frames into the cache, until asked again.
+    ``before`` is called with a frame that must be decoded first, so that
+    something quicker can be shown meanwhile.
     """
 
     def __init__(
@@ -28,6 +31,7 @@ class FrameServer:
         on_picture: Callable[[Picture], None],
         on_error: Callable[[EzvarError], None],
         ahead: int = 12,
+        before: Callable[[int], None] | None = None,
     ) -> None:
         self._reader = reader
         self._cache = cache
@@ -35,6 +39,7 @@ class FrameServer:
         self._on_picture = on_picture
         self._on_error = on_error
         self._ahead = ahead
+        self._before = before
         self._wanted: int | None = None
         self._closing = False
         self._changed = threading.Condition()
@@ -56,10 +61,15 @@ class FrameServer:
         self._thread.join()
         self._reader.close()
 
-    def _fetch(self, frame: int) -> Picture:
+    def _disturbed(self) -> bool:
+        return self._closing or self._wanted is not None
+
+    def _fetch(self, frame: int, asked: bool) -> Picture:
         picture = self._cache.get(self._media, frame)
         if picture is None:
-            picture = self._reader.frame(frame)
+            if asked and self._before is not None:
+                self._before(frame)
+            picture = self._reader.frame(frame, self._disturbed)
             self._cache.put(self._media, picture)
         return picture
 
@@ -72,13 +82,15 @@ class FrameServer:
                 frame, self._wanted = self._wanted, None
             assert frame is not None
             try:
-                self._on_picture(self._fetch(frame))
+                self._on_picture(self._fetch(frame, asked=True))
                 self._read_ahead(frame)
+            except Cancelled:
+                continue  # another frame is wanted by now
             except EzvarError as error:
                 self._on_error(error)
 
     def _read_ahead(self, frame: int) -> None:
         for n in range(frame + 1, min(frame + 1 + self._ahead, self._reader.facts.frames)):
-            if self._closing or self._wanted is not None:
+            if self._disturbed():
                 return
-            self._fetch(n)
+            self._fetch(n, asked=False)

@@ -98,4 +98,3 @@ def peaks(facts: MovieFacts, columns: int, cancel: CancelToken | None = None) ->
         np.maximum.at(loud, np.minimum(places, columns - 1), np.abs(block[0]))
         at += block.shape[1]
     return np.clip(loud, 0, 1)
-

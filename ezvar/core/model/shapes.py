@@ -39,7 +39,9 @@ def make_master(name: str, width: int, height: int, start: str = "fill") -> Mast
     try:
         return Master(new_id(), name.strip(), width, height, "whole" if start == "whole" else "fill", Backdrop())
     except ValueError as error:
-        raise InputError(f"{width} × {height}: {error}", remedy=f"Choose even sizes from 16 to {LARGEST_SIDE}") from error
+        raise InputError(
+            f"{width} × {height}: {error}", remedy=f"Choose even sizes from 16 to {LARGEST_SIDE}"
+        ) from error
 
 
 def master_from_text(text: str) -> Master:

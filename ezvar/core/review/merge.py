@@ -59,7 +59,11 @@ def merge(doc: Document, returned: Returned) -> tuple[Document, Taken]:
             continue
         theirs = replace(framing, shot=shot, master=master.id)
         ours = doc.framing(shot, master.id)
-        if ours is None or digest(ours) == base or digest(replace(ours, shot=framing.shot, master=framing.master)) == base:
+        if (
+            ours is None
+            or digest(ours) == base
+            or digest(replace(ours, shot=framing.shot, master=framing.master)) == base
+        ):
             if ours == theirs:
                 same += 1
             else:

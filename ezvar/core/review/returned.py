@@ -41,7 +41,11 @@ def read_timeline(path: str | os.PathLike[str]) -> Returned:
     """
     timeline = _timeline(path)
     facts = _plain(timeline.metadata.get(NAMESPACE))
-    if not isinstance(facts, dict) or not isinstance(facts.get("lock"), dict) or not isinstance(facts.get("master"), dict):
+    if (
+        not isinstance(facts, dict)
+        or not isinstance(facts.get("lock"), dict)
+        or not isinstance(facts.get("master"), dict)
+    ):
         raise TimelineError("it holds no reframe decisions", file=path, remedy="Choose a timeline from a handoff")
     if not isinstance(facts.get("schema"), int) or facts["schema"] > SCHEMA:
         raise TimelineError("it was written by a newer Ezvar", file=path, remedy="Take it in with that version")

@@ -88,6 +88,12 @@ def _share_inside(motion: np.ndarray, area: tuple[float, float, float, float]) -
     """The share of a motion map (rows, columns) that lies in an area given as fractions."""
     rows, columns = motion.shape
     x, y, width, height = area
-    across = np.clip(np.minimum(np.arange(1, columns + 1) / columns, x + width) - np.maximum(np.arange(columns) / columns, x), 0, None)
-    down = np.clip(np.minimum(np.arange(1, rows + 1) / rows, y + height) - np.maximum(np.arange(rows) / rows, y), 0, None)
+    across = np.clip(
+        np.minimum(np.arange(1, columns + 1) / columns, x + width) - np.maximum(np.arange(columns) / columns, x),
+        0,
+        None,
+    )
+    down = np.clip(
+        np.minimum(np.arange(1, rows + 1) / rows, y + height) - np.maximum(np.arange(rows) / rows, y), 0, None
+    )
     return float(down @ motion @ across * rows * columns / motion.sum())

@@ -1,0 +1,40 @@
+# make demo   open the window with the demo edit
+# make test   check style, types, layers and behaviour
+# make bench  print the measurements
+# make lock   write requirements.lock anew from pyproject.toml
+
+PYTHON ?= python3
+BIN := .venv/bin
+export PIP_DISABLE_PIP_VERSION_CHECK = 1
+
+.PHONY: demo test bench lint lock screenshots setup clean
+
+demo: setup
+	$(BIN)/ezvar demo
+
+test: setup lint
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest
+
+lint: setup
+	$(BIN)/ruff check ezvar tests benchmarks tools
+	$(BIN)/ruff format --check ezvar tests benchmarks tools
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+
+bench: setup
+	$(BIN)/python -m benchmarks
+
+screenshots: setup
+	$(BIN)/python tools/make_screenshots.py
+
+setup:
+	@PYTHON="$(PYTHON)" sh tools/setup.sh
+
+lock: setup
+	$(BIN)/python -m pip install -q pip-tools==7.6.2
+	$(BIN)/python -m piptools compile -q --generate-hashes --extra dev --strip-extras \
+		--no-emit-index-url --no-emit-find-links --no-emit-trusted-host --no-emit-options --no-header \
+		--output-file requirements.lock pyproject.toml
+
+clean:
+	rm -rf .venv build *.egg-info .mypy_cache .ruff_cache .import_linter_cache

@@ -1,0 +1,119 @@
+"""How quickly the window answers: first window, demo open, scrubbing, and how long its thread is ever blocked.
+
+Run by `make bench`. Without a monitor it measures on Qt's offscreen platform.
+"""
+
+from __future__ import annotations
+
+import os
+import random
+import statistics
+import sys
+import time
+
+STARTED = time.monotonic()
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PyQt6.QtCore import QCoreApplication, QEventLoop, QTimer  # noqa: E402
+
+from ezvar.app.main import make_application  # noqa: E402
+from ezvar.app.window import MainWindow  # noqa: E402
+from ezvar.cli import DEMO_PROJECT  # noqa: E402
+
+
+class Watch:
+    """Notes the longest time between two turns of the event loop, and where it happened."""
+
+    def __init__(self) -> None:
+        self._timer = QTimer()
+        self._timer.setInterval(0)
+        self._timer.timeout.connect(self._turn)
+        self.gaps: list[float] = []
+        self._last = time.monotonic()
+        self._timer.start()
+
+    def _turn(self) -> None:
+        now = time.monotonic()
+        self.gaps.append(now - self._last)
+        self._last = now
+
+    def longest(self) -> float:
+        worst, self.gaps = max(self.gaps, default=0.0), []
+        return worst
+
+
+def wait(done, seconds: float = 20.0) -> bool:
+    """Turn the event loop until ``done()``."""
+    end = time.monotonic() + seconds
+    while not done() and time.monotonic() < end:
+        QCoreApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 5)
+    return bool(done())
+
+
+def scrub(window: MainWindow, jumps: int, span: int, rng: random.Random) -> list[float]:
+    """Seconds from each move of the playhead to its picture; moves of at most ``span`` frames."""
+    shown: list[int] = []
+    well = window.framing.well
+    well.picture_shown.connect(shown.append)
+    waits = []
+    for _ in range(jumps):
+        frame = max(0, min(window.session.frame + rng.randint(-span, span), window.session.document.lock.frames - 1))
+        shown.clear()
+        begun = time.monotonic()
+        window.session.go(frame)
+        wait(lambda f=frame: f in shown, 5)
+        waits.append(time.monotonic() - begun)
+    well.picture_shown.disconnect(shown.append)
+    return waits
+
+
+def main() -> None:
+    app = make_application()
+    window = MainWindow()
+    window.resize(1280, 800)
+    window.show()
+    wait(lambda: window.isVisible())
+    app.processEvents()
+    print(f"first window            {time.monotonic() - STARTED:6.2f} s    (aim 2, from the first import on)")
+    watch = Watch()
+    begun = time.monotonic()
+    seen: list[int] = []
+    window.framing.well.picture_shown.connect(seen.append)
+    window.session.open(DEMO_PROJECT, template=True)
+    wait(lambda: bool(seen))
+    print(f"demo open, picture shown{time.monotonic() - begun:6.2f} s    (aim 3)")
+    opening = watch.longest()
+    wait(lambda: not window.jobs.running, 60)
+    wait(lambda: False, 3)
+    settling = watch.longest()
+    rng = random.Random(5)
+    for name, span in (("scrub, small moves", 8), ("scrub, ±5 s jumps", 125), ("scrub, anywhere", 1500)):
+        waits = scrub(window, 60, span, rng)
+        print(f"{name:24}{statistics.median(waits) * 1000:6.0f} ms   median, {max(waits) * 1000:.0f} worst (aim 60)")
+    scrubbing = watch.longest()
+    for stage in ("Lock", "Cuts", "Review", "Output", "Framing") * 2:
+        window.session.set_stage(stage)
+        wait(lambda: False, 0.3)
+    switching = watch.longest()
+    framing = window.session.framing
+    gesture = object()
+    for k in range(80):
+        window.session.shift(framing.panes[0], k / 400, 0.0, gesture)
+        wait(lambda: False, 0.01)
+    dragging = watch.longest()
+    window.player.play(0)
+    wait(lambda: False, 4)
+    window.player.stop()
+    playing = watch.longest()
+    for name, gap in (
+        ("opening", opening), ("filling in", settling), ("scrubbing", scrubbing), ("changing stage", switching),
+        ("dragging", dragging), ("playing", playing),
+    ):  # fmt: skip
+        print(f"longest block, {name:15}{gap * 1000:4.0f} ms   (aim 50)")
+    window.session.history.mark_saved(window.session.document)
+    window.close()
+    sys.stdout.flush()
+
+
+if __name__ == "__main__":
+    main()
