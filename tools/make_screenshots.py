@@ -53,7 +53,7 @@ def main() -> None:
     shoot("Framing", doc.shots[6].start + 70)
     for place, verdict in ((2, "agreed"), (3, "agreed"), (4, "agreed"), (6, "change")):
         window.session.go_to_shot(doc.shots[place])
-        window._verdict(verdict)
+        window.run(f"review.{verdict}")
     shoot("Review", doc.shots[5].start)
     shoot("Output", 0)
     window.session.history.mark_saved(window.session.document)

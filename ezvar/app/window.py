@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QMainWindow,
@@ -21,12 +18,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ezvar.cli import DEMO_PROJECT
 from ezvar.core.media import peaks
-from ezvar.core.model import Shot, edits
-from ezvar.core.review import Taken, take, write_handoff
 
 from .commands import COMMANDS, STAGES
+from .handlers import Handlers
 from .jobs import Jobs
 from .pictures import Stills, Viewer
 from .player import Player
@@ -39,12 +34,9 @@ from .stages.output import OutputStage
 from .stages.review import ReviewStage
 from .stages.text import TextStage
 from .widgets.edit_strip import EditStrip
-from .widgets.finder import Finder
 from .widgets.jobs_panel import JobsPanel
 from .widgets.ledger import Ledger
 from .widgets.stage_strip import StageStrip
-
-_MOVIES = "Projects and movies (*.ezvar *.mp4 *.mov *.mkv *.webm *.mxf *.m4v *.avi);;All files (*)"
 
 
 class MainWindow(QMainWindow):
@@ -68,6 +60,7 @@ class MainWindow(QMainWindow):
         self.output = OutputStage(self.session, self.run)
         every = (self.lock, self.cuts, self.framing, self.text, self.review, self.output)
         self.stages: dict[str, Stage] = {stage.name: stage for stage in every}
+        self.handlers = Handlers(self)
         self._lay_out()
         self._make_menus()
         self._connect()
@@ -244,257 +237,11 @@ class MainWindow(QMainWindow):
         if group == "stage":
             self.session.set_stage(what)
             return
-        handler: Callable[[], object] = getattr(self, f"_{group}_{what}")
-        handler()
+        self.handlers.run(group, what)
 
     def available(self) -> set[str]:
         """The ids of the commands that can be run now."""
         return {id for id, action in self.actions_.items() if action.isEnabled()}
-
-    def _file_open(self) -> None:
-        if self._may_leave():
-            path, _ = QFileDialog.getOpenFileName(self, "Open a movie or project", "", _MOVIES)
-            if path:
-                self.session.open(path)
-
-    def _file_demo(self) -> None:
-        if self._may_leave():
-            self.session.open(DEMO_PROJECT, template=True)
-
-    def _file_save(self) -> None:
-        if self.session.path is None:
-            self._file_save_as()
-        else:
-            self.session.save(self.session.path)
-
-    def _file_save_as(self) -> None:
-        start = str(self.session.path or Path.home() / f"{self.session.document.lock.name}.ezvar")
-        path, _ = QFileDialog.getSaveFileName(self, "Save the project", start, "Ezvar projects (*.ezvar)")
-        if path:
-            self.session.save(path if path.endswith(".ezvar") else f"{path}.ezvar")
-
-    def _file_quit(self) -> None:
-        self.close()
-
-    def _edit_undo(self) -> None:
-        self.session.undo()
-
-    def _edit_redo(self) -> None:
-        self.session.redo()
-
-    def _edit_finder(self) -> None:
-        finder = Finder(self, self.available())
-        if finder.exec() and finder.chosen:
-            self.run(finder.chosen)
-
-    # Cuts
-
-    def _cuts_keep(self) -> None:
-        shot = self.session.shot
-        if shot is not None and shot.start > 0:
-            self.session.edit("Keep cut", edits.settle_cut(self.session.document, shot.id))
-        self._go_doubt()
-
-    def _cuts_remove(self) -> None:
-        shot = self.session.shot
-        if shot is not None and shot.start > 0:
-            doc = edits.remove_cut(self.session.document, shot.id)
-            self.session.edit(f"Remove cut at {self.session.timecode(shot.start)}", doc)
-        self._go_doubt()
-
-    def _move_cut(self, by: int) -> None:
-        shot = self.session.shot
-        if shot is None or shot.start == 0:
-            return
-        try:
-            doc = edits.move_cut(self.session.document, shot.id, shot.start + by)
-        except ValueError as error:
-            self.say(f"The cut cannot move on: {error}.")
-            return
-        self.session.edit("Move cut", doc)
-        self.session.go(shot.start + by)
-
-    def _cuts_earlier(self) -> None:
-        self._move_cut(-1)
-
-    def _cuts_later(self) -> None:
-        self._move_cut(1)
-
-    def _cuts_add(self) -> None:
-        try:
-            doc = edits.add_cut(self.session.document, self.session.frame)
-        except ValueError as error:
-            self.say(f"No cut can be put here: {error}.")
-            return
-        self.session.edit(f"Cut at {self.session.timecode(self.session.frame)}", doc)
-
-    def _cuts_find(self) -> None:
-        self.session.analyse(find_cuts=True)
-
-    # Framing
-
-    def _framing_agree(self) -> None:
-        self._verdict("agreed")
-        self._go_doubt()
-
-    def _framing_solve(self) -> None:
-        self.session.solve_again()
-
-    def _framing_middle(self) -> None:
-        self.session.put_resting("Window to the middle", 1.0)
-
-    def _framing_whole(self) -> None:
-        self.session.put_resting("Whole picture", None)
-
-    def _nudge(self, by: float) -> None:
-        framing = self.session.framing
-        if framing is not None:
-            along_y = self.framing.sweep.along_y
-            self.session.shift(framing.panes[0], *((0.0, by) if along_y else (by, 0.0)))
-
-    def _framing_left(self) -> None:
-        self._nudge(-0.01)
-
-    def _framing_right(self) -> None:
-        self._nudge(0.01)
-
-    # Review
-
-    def _verdict(self, verdict: Any) -> None:
-        shot, master = self.session.shot, self.session.master
-        if shot is None or master is None or self.session.document.framing(shot.id, master.id) is None:
-            return
-        place = self.session.document.place_of(shot.id) + 1
-        doc = edits.set_verdict(self.session.document, shot.id, master.id, verdict)
-        self.session.edit(f"Say “{verdict}”, shot {place}", doc)
-
-    def _review_agreed(self) -> None:
-        self._verdict("agreed")
-
-    def _review_change(self) -> None:
-        self._verdict("change")
-
-    def _review_open(self) -> None:
-        self._verdict("open")
-
-    def _review_write(self) -> None:
-        folder = QFileDialog.getExistingDirectory(self, "Where to write the handoff")
-        if folder:
-            self.write_handoff(folder)
-
-    def write_handoff(self, folder: str) -> None:
-        """Write the handoff into a folder, on a thread."""
-        doc = self.session.document
-
-        def done(result: Any) -> None:
-            files, after = result
-            self.session.edit("Write the handoff", edits.set_exchanged(self.session.document, after.exchanged))
-            names = ", ".join(f.name for f in files)
-            self.say(f"Written to {folder}: {names}." if files else "There is no master to hand off yet.")
-
-        self.jobs.start("Writing the handoff", lambda p, c: write_handoff(doc, folder), done, self.say_problem)
-
-    def _review_take(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Take decisions in", "", "Timelines (*.otio)")
-        if path:
-            self.take(path)
-
-    def take(self, path: str) -> None:
-        """Merge a returned timeline in, on a thread."""
-        doc = self.session.document
-
-        def done(result: tuple[Any, Taken]) -> None:
-            merged, taken = result
-            if self.session.doc is not doc:
-                self.say_problem("The project changed while the file was read. Take it in again.")
-                return
-            self.session.edit(f"Take in {Path(path).name}", merged)
-            said = [f"{len(taken.taken)} taken, {taken.same} the same, {len(taken.conflicts)} in conflict."]
-            for ours, _ in taken.conflicts:
-                said.append(f"Shot {merged.place_of(ours.shot) + 1} was changed on both sides, ours is kept.")
-            self.review.result.setText("\n".join([*said, *taken.problems]))
-            self.session.set_stage("Review")
-
-        self.jobs.start(f"Taking in {Path(path).name}", lambda p, c: take(doc, path), done, self.say_problem)
-
-    # Output
-
-    def _output_make(self) -> None:
-        if self.session.master is not None:
-            self.session.set_stage("Output")
-            self.output.make((self.session.master,))
-
-    def _output_make_all(self) -> None:
-        self.session.set_stage("Output")
-        self.output.make(self.session.document.masters)
-
-    # Going about
-
-    def _go_play(self) -> None:
-        if self.player.speed:
-            self.player.stop()
-        else:
-            self.player.play(self.session.frame)
-
-    def _go_back(self) -> None:
-        self.player.play(self.session.frame, -1)
-
-    def _go_stop(self) -> None:
-        self.player.stop()
-
-    def _go_forward(self) -> None:
-        self.player.play(self.session.frame, 2 if self.player.speed == 1 else 1)
-
-    def _step(self, by: int) -> None:
-        self.player.stop()
-        self.session.go(self.session.frame + by)
-
-    def _go_frame_back(self) -> None:
-        self._step(-1)
-
-    def _go_frame_on(self) -> None:
-        self._step(1)
-
-    def _go_first(self) -> None:
-        self._step(-self.session.frame)
-
-    def _go_last(self) -> None:
-        self._step(self.session.document.lock.frames)
-
-    def _shot_by(self, by: int) -> None:
-        self.player.stop()
-        shot, doc = self.session.shot, self.session.document
-        if shot is not None:
-            place = doc.place_of(shot.id) + by
-            self.session.go_to_shot(doc.shots[max(0, min(place, len(doc.shots) - 1))])
-
-    def _go_shot_back(self) -> None:
-        self._shot_by(-1)
-
-    def _go_shot_on(self) -> None:
-        self._shot_by(1)
-
-    def _go_doubt(self) -> None:
-        """Go to the next shot (in the cuts stage: cut) that needs a look, round the end."""
-        session = self.session
-        shot, doc = session.shot, session.document
-        if shot is None:
-            return
-        wanted: Callable[[Shot], bool] = session.cut_needs_a_look if session.stage == "Cuts" else session.needs_a_look
-        at = doc.place_of(shot.id)
-        for candidate in (*doc.shots[at + 1 :], *doc.shots[: at + 1]):
-            if wanted(candidate):
-                self.player.stop()
-                session.go_to_shot(candidate)
-                return
-        self.say(
-            "Every cut is settled." if session.stage == "Cuts" else "Nothing needs a look in this master any more."
-        )
-
-    def _go_master(self) -> None:
-        masters = [m.id for m in self.session.document.masters]
-        if masters and self.session.master_id:
-            self.session.set_master(masters[(masters.index(self.session.master_id) + 1) % len(masters)])
 
     # The window itself
 
@@ -505,10 +252,10 @@ class MainWindow(QMainWindow):
     def dropEvent(self, event: QDropEvent | None) -> None:
         data = event.mimeData() if event is not None else None
         files = [u.toLocalFile() for u in data.urls() if u.isLocalFile()] if data else []
-        if files and self._may_leave():
+        if files and self.may_leave():
             self.session.open(files[0])
 
-    def _may_leave(self) -> bool:
+    def may_leave(self) -> bool:
         """Ask before unsaved work is left behind."""
         if not self.session.unsaved:
             return True
@@ -519,7 +266,7 @@ class MainWindow(QMainWindow):
         return answer == QMessageBox.StandardButton.Discard
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
-        if event is not None and not self._may_leave():
+        if event is not None and not self.may_leave():
             event.ignore()
             return
         self.player.stop()

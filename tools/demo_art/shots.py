@@ -67,7 +67,7 @@ def title_card(p: QPainter, i: int, t: float, truth: Truth) -> None:
 def valley_pan(p: QPainter, i: int, t: float, truth: Truth) -> None:
     p.drawImage(QPointF(-60 - 3.6 * i, 0), places.valley())
     rng = np.random.default_rng(19)
-    for k in range(9):
+    for _ in range(9):
         x, y = 500 + rng.uniform(0, 1500) - 3.6 * i, 560 - 20 * t * rng.uniform(0.6, 1.4) + rng.uniform(0, 120)
         lantern(p, x, y, rng.uniform(20, 34))
 
@@ -254,7 +254,7 @@ def fireworks(p: QPainter, i: int, t: float, truth: Truth) -> None:
             continue
         colour = QColor.fromHsv(hue, 150, 255)
         glow(p, x, y, 520 * min(1, age * 4), colour, 0.6 * (1 - age / 1.7))
-        for k in range(70):
+        for _ in range(70):
             angle, reach = rng.uniform(0, 2 * math.pi), rng.uniform(0.35, 1) * 340 * (1 - math.exp(-3 * age))
             fall = 70 * age * age
             spark = QColor(colour.lighter(120))

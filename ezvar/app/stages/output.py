@@ -18,7 +18,6 @@ from ezvar.core.output import Made, make_master, output_name
 
 from .base import Stage
 
-
 _SAID = (
     "H.264 in MP4, with AAC sound where the lock has sound. Size from the master, rate from the lock. "
     "Every movie is opened and checked after it is made."

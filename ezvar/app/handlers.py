@@ -1,0 +1,282 @@
+"""What the commands do: a method for each, named after its id."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtWidgets import QFileDialog
+
+from ezvar.cli import DEMO_PROJECT
+from ezvar.core.model import Shot, edits
+from ezvar.core.review import Taken, take, write_handoff
+
+from .widgets.finder import Finder
+
+if TYPE_CHECKING:
+    from .window import MainWindow
+
+_MOVIES = "Projects and movies (*.ezvar *.mp4 *.mov *.mkv *.webm *.mxf *.m4v *.avi);;All files (*)"
+
+
+class Handlers:
+    """Runs commands for a window: "cuts.keep" is `_cuts_keep`."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self._window = window
+        self._session = window.session
+
+    def run(self, group: str, what: str) -> None:
+        """Run the command ``group.what``."""
+        handler: Callable[[], object] = getattr(self, f"_{group}_{what}")
+        handler()
+
+    def _file_open(self) -> None:
+        if self._window.may_leave():
+            path, _ = QFileDialog.getOpenFileName(self._window, "Open a movie or project", "", _MOVIES)
+            if path:
+                self._session.open(path)
+
+    def _file_demo(self) -> None:
+        if self._window.may_leave():
+            self._session.open(DEMO_PROJECT, template=True)
+
+    def _file_save(self) -> None:
+        if self._session.path is None:
+            self._file_save_as()
+        else:
+            self._session.save(self._session.path)
+
+    def _file_save_as(self) -> None:
+        start = str(self._session.path or Path.home() / f"{self._session.document.lock.name}.ezvar")
+        path, _ = QFileDialog.getSaveFileName(self._window, "Save the project", start, "Ezvar projects (*.ezvar)")
+        if path:
+            self._session.save(path if path.endswith(".ezvar") else f"{path}.ezvar")
+
+    def _file_quit(self) -> None:
+        self._window.close()
+
+    def _edit_undo(self) -> None:
+        self._session.undo()
+
+    def _edit_redo(self) -> None:
+        self._session.redo()
+
+    def _edit_finder(self) -> None:
+        finder = Finder(self._window, self._window.available())
+        if finder.exec() and finder.chosen:
+            self._window.run(finder.chosen)
+
+    # Cuts
+
+    def _cuts_keep(self) -> None:
+        shot = self._session.shot
+        if shot is not None and shot.start > 0:
+            self._session.edit("Keep cut", edits.settle_cut(self._session.document, shot.id))
+        self._go_doubt()
+
+    def _cuts_remove(self) -> None:
+        shot = self._session.shot
+        if shot is not None and shot.start > 0:
+            doc = edits.remove_cut(self._session.document, shot.id)
+            self._session.edit(f"Remove cut at {self._session.timecode(shot.start)}", doc)
+        self._go_doubt()
+
+    def _move_cut(self, by: int) -> None:
+        shot = self._session.shot
+        if shot is None or shot.start == 0:
+            return
+        try:
+            doc = edits.move_cut(self._session.document, shot.id, shot.start + by)
+        except ValueError as error:
+            self._window.say(f"The cut cannot move on: {error}.")
+            return
+        self._session.edit("Move cut", doc)
+        self._session.go(shot.start + by)
+
+    def _cuts_earlier(self) -> None:
+        self._move_cut(-1)
+
+    def _cuts_later(self) -> None:
+        self._move_cut(1)
+
+    def _cuts_add(self) -> None:
+        try:
+            doc = edits.add_cut(self._session.document, self._session.frame)
+        except ValueError as error:
+            self._window.say(f"No cut can be put here: {error}.")
+            return
+        self._session.edit(f"Cut at {self._session.timecode(self._session.frame)}", doc)
+
+    def _cuts_find(self) -> None:
+        self._session.analyse(find_cuts=True)
+
+    # Framing
+
+    def _framing_agree(self) -> None:
+        self._verdict("agreed")
+        self._go_doubt()
+
+    def _framing_solve(self) -> None:
+        self._session.solve_again()
+
+    def _framing_middle(self) -> None:
+        self._session.put_resting("Window to the middle", 1.0)
+
+    def _framing_whole(self) -> None:
+        self._session.put_resting("Whole picture", None)
+
+    def _nudge(self, by: float) -> None:
+        framing = self._session.framing
+        if framing is not None:
+            along_y = self._window.framing.sweep.along_y
+            self._session.shift(framing.panes[0], *((0.0, by) if along_y else (by, 0.0)))
+
+    def _framing_left(self) -> None:
+        self._nudge(-0.01)
+
+    def _framing_right(self) -> None:
+        self._nudge(0.01)
+
+    # Review
+
+    def _verdict(self, verdict: Any) -> None:
+        shot, master = self._session.shot, self._session.master
+        if shot is None or master is None or self._session.document.framing(shot.id, master.id) is None:
+            return
+        place = self._session.document.place_of(shot.id) + 1
+        doc = edits.set_verdict(self._session.document, shot.id, master.id, verdict)
+        self._session.edit(f"Say “{verdict}”, shot {place}", doc)
+
+    def _review_agreed(self) -> None:
+        self._verdict("agreed")
+
+    def _review_change(self) -> None:
+        self._verdict("change")
+
+    def _review_open(self) -> None:
+        self._verdict("open")
+
+    def _review_write(self) -> None:
+        folder = QFileDialog.getExistingDirectory(self._window, "Where to write the handoff")
+        if folder:
+            self.write_handoff(folder)
+
+    def write_handoff(self, folder: str) -> None:
+        """Write the handoff into a folder, on a thread."""
+        doc = self._session.document
+
+        def done(result: Any) -> None:
+            files, after = result
+            self._session.edit("Write the handoff", edits.set_exchanged(self._session.document, after.exchanged))
+            names = ", ".join(f.name for f in files)
+            self._window.say(f"Written to {folder}: {names}." if files else "There is no master to hand off yet.")
+
+        self._window.jobs.start(
+            "Writing the handoff", lambda p, c: write_handoff(doc, folder), done, self._window.say_problem
+        )
+
+    def _review_take(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self._window, "Take decisions in", "", "Timelines (*.otio)")
+        if path:
+            self.take(path)
+
+    def take(self, path: str) -> None:
+        """Merge a returned timeline in, on a thread."""
+        doc = self._session.document
+
+        def done(result: tuple[Any, Taken]) -> None:
+            merged, taken = result
+            if self._session.doc is not doc:
+                self._window.say_problem("The project changed while the file was read. Take it in again.")
+                return
+            self._session.edit(f"Take in {Path(path).name}", merged)
+            said = [f"{len(taken.taken)} taken, {taken.same} the same, {len(taken.conflicts)} in conflict."]
+            for ours, _ in taken.conflicts:
+                said.append(f"Shot {merged.place_of(ours.shot) + 1} was changed on both sides, ours is kept.")
+            self._window.review.result.setText("\n".join([*said, *taken.problems]))
+            self._session.set_stage("Review")
+
+        self._window.jobs.start(
+            f"Taking in {Path(path).name}", lambda p, c: take(doc, path), done, self._window.say_problem
+        )
+
+    # Output
+
+    def _output_make(self) -> None:
+        if self._session.master is not None:
+            self._session.set_stage("Output")
+            self._window.output.make((self._session.master,))
+
+    def _output_make_all(self) -> None:
+        self._session.set_stage("Output")
+        self._window.output.make(self._session.document.masters)
+
+    # Going about
+
+    def _go_play(self) -> None:
+        if self._window.player.speed:
+            self._window.player.stop()
+        else:
+            self._window.player.play(self._session.frame)
+
+    def _go_back(self) -> None:
+        self._window.player.play(self._session.frame, -1)
+
+    def _go_stop(self) -> None:
+        self._window.player.stop()
+
+    def _go_forward(self) -> None:
+        self._window.player.play(self._session.frame, 2 if self._window.player.speed == 1 else 1)
+
+    def _step(self, by: int) -> None:
+        self._window.player.stop()
+        self._session.go(self._session.frame + by)
+
+    def _go_frame_back(self) -> None:
+        self._step(-1)
+
+    def _go_frame_on(self) -> None:
+        self._step(1)
+
+    def _go_first(self) -> None:
+        self._step(-self._session.frame)
+
+    def _go_last(self) -> None:
+        self._step(self._session.document.lock.frames)
+
+    def _shot_by(self, by: int) -> None:
+        self._window.player.stop()
+        shot, doc = self._session.shot, self._session.document
+        if shot is not None:
+            place = doc.place_of(shot.id) + by
+            self._session.go_to_shot(doc.shots[max(0, min(place, len(doc.shots) - 1))])
+
+    def _go_shot_back(self) -> None:
+        self._shot_by(-1)
+
+    def _go_shot_on(self) -> None:
+        self._shot_by(1)
+
+    def _go_doubt(self) -> None:
+        """Go to the next shot (in the cuts stage: cut) that needs a look, round the end."""
+        session = self._session
+        shot, doc = session.shot, session.document
+        if shot is None:
+            return
+        wanted: Callable[[Shot], bool] = session.cut_needs_a_look if session.stage == "Cuts" else session.needs_a_look
+        at = doc.place_of(shot.id)
+        for candidate in (*doc.shots[at + 1 :], *doc.shots[: at + 1]):
+            if wanted(candidate):
+                self._window.player.stop()
+                session.go_to_shot(candidate)
+                return
+        self._window.say(
+            "Every cut is settled." if session.stage == "Cuts" else "Nothing needs a look in this master any more."
+        )
+
+    def _go_master(self) -> None:
+        masters = [m.id for m in self._session.document.masters]
+        if masters and self._session.master_id:
+            self._session.set_master(masters[(masters.index(self._session.master_id) + 1) % len(masters)])

@@ -1,0 +1,1 @@
+"""Ezvar's tests. Media are generated; nothing outside the project is read."""

@@ -1,0 +1,135 @@
+"""Hypothesis strategies for documents."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from hypothesis import strategies as st
+
+from ezvar.core.model import (
+    EASES,
+    Backdrop,
+    Cut,
+    Document,
+    Exchanged,
+    Framing,
+    Keyframe,
+    Lock,
+    Master,
+    Media,
+    NamedRange,
+    Pane,
+    Reason,
+    Rect,
+    Shot,
+    Source,
+)
+from ezvar.core.timing import RATES, Rate
+
+fractions = st.floats(0, 1, allow_nan=False)
+rates = st.one_of(
+    st.sampled_from(RATES),
+    st.builds(Rate, st.integers(1, 120)),
+    st.builds(Rate, st.integers(900, 9000), st.integers(100, 300)),
+)
+names = st.text(st.characters(codec="utf-8", exclude_categories=("Cs", "Cc")), min_size=1, max_size=12)
+
+
+@st.composite
+def keyframes(draw: st.DrawFn) -> tuple[Keyframe, ...]:
+    frames = sorted(draw(st.sets(st.integers(-40, 400), min_size=1, max_size=5)))
+    return tuple(
+        Keyframe(
+            f,
+            draw(st.floats(-0.5, 1.5)),
+            draw(st.floats(-0.5, 1.5)),
+            draw(st.floats(0.05, 8)),
+            draw(st.floats(-180, 180)),
+            draw(st.sampled_from(EASES)),
+        )
+        for f in frames
+    )
+
+
+rects = st.builds(Rect, fractions, fractions, st.floats(0.1, 1), st.floats(0.1, 1))
+backdrops = st.builds(
+    Backdrop,
+    st.sampled_from(["picture", "colour"]),
+    st.from_regex(r"#[0-9a-f]{6}", fullmatch=True),
+    fractions,
+    fractions,
+)
+panes = st.builds(Pane, keyframes(), rects, st.none() | backdrops)
+reasons = st.builds(Reason, st.sampled_from(["face cut", "two subjects", "enlarged", "nothing found"]), fractions)
+
+
+@st.composite
+def masters(draw: st.DrawFn, id: str, frames: int) -> Master:
+    start = draw(st.integers(0, frames - 1))
+    ranges = draw(
+        st.lists(
+            st.builds(NamedRange, names, st.just(start), st.integers(start, frames), st.none() | st.floats(1, 60)),
+            max_size=2,
+        )
+    )
+    size = st.integers(8, 2160).map(lambda n: 2 * n)
+    return Master(
+        id,
+        f"{id} {draw(names)}",
+        draw(size),
+        draw(size),
+        draw(st.sampled_from(["fill", "whole"])),
+        draw(backdrops),
+        tuple(ranges),
+    )
+
+
+@st.composite
+def documents(draw: st.DrawFn, max_shots: int = 5) -> Document:
+    """A whole document of a flat lock, consistent in itself."""
+    rate = draw(rates)
+    lengths = draw(st.lists(st.integers(1, 300), min_size=1, max_size=max_shots))
+    frames = sum(lengths)
+    width, height = draw(st.integers(16, 4000)), draw(st.integers(16, 4000))
+    first = draw(st.integers(0, 100_000))
+    media = Media(
+        "m1",
+        "/media/lock.mov",
+        width,
+        height,
+        rate,
+        frames,
+        first,
+        draw(st.booleans()),
+        draw(st.text("0123456789abcdef", min_size=8, max_size=8)),
+    )
+    lock = Lock(draw(names), rate, frames, width, height, first, False, (media,))
+    shots, at = [], 0
+    for k, length in enumerate(lengths):
+        cut = (
+            Cut("cut", at, at, draw(fractions), draw(st.floats(0, 100)), draw(names), draw(st.booleans()))
+            if k
+            else None
+        )
+        shots.append(Shot(f"s{k}", at, at + length, Source("m1", at), cut=cut))
+        at += length
+    chosen = tuple(draw(masters(f"m{k}", frames)) for k in range(draw(st.integers(0, 3))))
+    framings = tuple(
+        Framing(
+            s.id,
+            m.id,
+            tuple(draw(st.lists(panes, min_size=1, max_size=2))),
+            draw(st.sampled_from(["solved", "by hand", "from a set-up", "from review"])),
+            draw(names),
+            tuple(draw(st.lists(reasons, max_size=2))),
+            draw(st.sampled_from(["open", "agreed", "change"])),
+        )
+        for s in shots
+        for m in chosen
+        if draw(st.booleans())
+    )
+    exchanged = tuple(Exchanged(f.shot, f.master, "0123456789abcdef") for f in framings if draw(st.booleans()))
+    return Document(lock, tuple(shots), chosen, framings, exchanged)
+
+
+aspects = st.fractions(Fraction(1, 8), 8).map(float)

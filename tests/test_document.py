@@ -1,0 +1,228 @@
+"""The document, its edits and undo."""
+
+from dataclasses import FrozenInstanceError, replace
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ezvar.core.errors import InputError
+from ezvar.core.framing import crop_windows
+from ezvar.core.model import (
+    Cut,
+    Document,
+    Exchanged,
+    History,
+    Keyframe,
+    Lock,
+    Master,
+    Media,
+    Pane,
+    Rect,
+    Shot,
+    Source,
+    edits,
+    make_master,
+    master_from_text,
+    master_named,
+    size_of_shape,
+)
+from ezvar.core.timing import Rate
+
+from .strategies import documents
+
+
+def windows(doc, master):
+    """Each lock frame's windows, without the shots' numbers."""
+    return [(w.frame, w.pane, w.window) for w in crop_windows(doc, master)]
+
+
+@given(documents(), st.data())
+def test_a_new_cut_moves_no_window(doc, data):
+    frame = data.draw(st.integers(0, doc.lock.frames))
+    if frame == doc.lock.frames or any(s.start == frame for s in doc.shots):
+        with pytest.raises(ValueError, match="cut"):
+            edits.add_cut(doc, frame)
+        return
+    cut = edits.add_cut(doc, frame)
+    assert len(cut.shots) == len(doc.shots) + 1
+    assert cut.shot_at(frame).start == frame
+    assert cut.shot_at(frame).source.start == frame
+    for master in doc.masters:
+        assert windows(cut, master) == windows(doc, master)
+
+
+@given(documents(), st.data())
+def test_moving_a_cut_keeps_both_windows_in_time(doc, data):
+    if len(doc.shots) < 2:
+        return
+    at = data.draw(st.integers(1, len(doc.shots) - 1))
+    before, shot = doc.shots[at - 1], doc.shots[at]
+    frame = data.draw(st.integers(before.start, shot.end))
+    if not before.start < frame < shot.end:
+        with pytest.raises(ValueError, match="no frame left"):
+            edits.move_cut(doc, shot.id, frame)
+        return
+    moved = edits.move_cut(doc, shot.id, frame)
+    assert moved.shot(shot.id).start == frame == moved.shot(before.id).end
+    for master in doc.masters:
+        kept_from, kept_to = min(frame, shot.start), max(frame, shot.start)
+        old, new = dict(_by_frame(doc, master)), dict(_by_frame(moved, master))
+        assert all(old[f] == new[f] for f in old if not kept_from <= f < kept_to)
+
+
+def _by_frame(doc, master):
+    grouped = {}
+    for frame, pane, window in windows(doc, master):
+        grouped.setdefault(frame, []).append((pane, window))
+    return grouped.items()
+
+
+@given(documents(), st.data())
+def test_removing_a_cut_joins_and_keeps_the_rest(doc, data):
+    if len(doc.shots) < 2:
+        with pytest.raises(ValueError, match="no cut"):
+            edits.remove_cut(doc, doc.shots[0].id)
+        return
+    at = data.draw(st.integers(1, len(doc.shots) - 1))
+    joined = edits.remove_cut(doc, doc.shots[at].id)
+    assert len(joined.shots) == len(doc.shots) - 1
+    assert (joined.shots[at - 1].start, joined.shots[at - 1].end) == (doc.shots[at - 1].start, doc.shots[at].end)
+    assert all(f in doc.framings for f in joined.framings)
+    assert not any(f.shot == doc.shots[at].id for f in (*joined.framings, *joined.exchanged))
+
+
+@given(documents())
+def test_settling_masters_and_verdicts(doc):
+    settled = doc
+    for shot in doc.shots:
+        settled = edits.settle_cut(settled, shot.id)
+    assert all(s.cut.settled for s in settled.shots[1:])
+    for master in doc.masters:
+        with pytest.raises(ValueError, match="already"):
+            edits.add_master(doc, replace(master, id="new"))
+        gone = edits.remove_master(doc, master.id)
+        assert master not in gone.masters
+        assert not any(f.master == master.id for f in (*gone.framings, *gone.exchanged))
+    for framing in doc.framings:
+        said = edits.set_verdict(doc, framing.shot, framing.master, "change")
+        assert said.framing(framing.shot, framing.master).verdict == "change"
+        assert len(said.framings) == len(doc.framings)
+        by_hand = edits.set_panes(said, framing.shot, framing.master, framing.panes, ())
+        assert by_hand.framing(framing.shot, framing.master).decided == "by hand"
+        assert by_hand.framing(framing.shot, framing.master).verdict == "open"
+
+
+def test_cuts_become_shots_and_a_mix_is_split_in_its_middle():
+    media = Media("m1", "/a.mov", 100, 50, Rate(25), 100)
+    lock = Lock("a", Rate(25), 100, 100, 50, media=(media,))
+    cuts = [Cut("dissolve", 60, 72), Cut("cut", 20, 20), Cut("cut", 20, 20), Cut("cut", 0, 0), Cut("cut", 100, 100)]
+    shots = edits.shots_from_cuts(lock, "m1", cuts)
+    assert [(s.start, s.end) for s in shots] == [(0, 20), (20, 66), (66, 100)]
+    doc = Document(lock, shots)
+    assert [doc.place_of(doc.shot_at(f).id) for f in (-5, 0, 19, 20, 65, 66, 99, 500)] == [0, 0, 0, 1, 1, 2, 2, 2]
+    assert doc.media_of(shots[1]) == media
+    with pytest.raises(KeyError):
+        doc.master("none")
+    with pytest.raises(KeyError):
+        edits.set_verdict(doc, shots[0].id, "none", "agreed")
+
+
+def test_keyframes_are_set_in_place_and_in_order():
+    pane = Pane((Keyframe(0), Keyframe(10)))
+    pane = edits.set_keyframe(pane, Keyframe(5, 0.2))
+    pane = edits.set_keyframe(pane, Keyframe(10, 0.9))
+    assert [(k.frame, k.cx) for k in pane.keys] == [(0, 0.5), (5, 0.2), (10, 0.9)]
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        lambda: Shot("a", 5, 5, Source("m1", 0)),
+        lambda: Pane(()),
+        lambda: Pane((Keyframe(3), Keyframe(3))),
+        lambda: Keyframe(0, float("nan")),
+        lambda: Keyframe(0, zoom=0),
+        lambda: Rect(0, 0, 0, 1),
+        lambda: Master("a", "a", 101, 100),
+        lambda: Master("a", "a", 100, 100_000),
+    ],
+)
+def test_values_that_cannot_be_are_refused(wrong):
+    with pytest.raises(ValueError, match=r"\w"):
+        wrong()
+
+
+def test_documents_that_contradict_themselves_are_refused(planned):
+    for wrong in (
+        {"shots": planned.shots[1:]},
+        {"shots": planned.shots[:-1]},
+        {"masters": planned.masters * 2},
+        {"framings": (replace(planned.framings[0], shot="none"),)},
+        {"lock": replace(planned.lock, media=())},
+    ):
+        with pytest.raises(ValueError, match=r"\w"):
+            replace(planned, **wrong)
+    with pytest.raises(FrozenInstanceError):
+        planned.lock.frames = 3
+
+
+def test_undo_redo_and_one_step_for_a_gesture(planned):
+    history = History(planned)
+    assert (history.undo_label, history.redo_label, history.saved) == (None, None, True)
+    drag = object()
+    states = [edits.set_exchanged(planned, [Exchanged("s", "m", str(k))]) for k in range(5)]
+    history.push("one", states[0])
+    for state in states[1:4]:
+        history.push("drag", state, drag)
+    history.push("nothing", states[3])  # no change is no step
+    assert history.undo_label == "drag"
+    assert history.undo() is states[0]
+    assert history.redo_label == "drag"
+    assert history.redo() is states[3]
+    history.undo()
+    history.push("other", states[4], drag)  # after an undo the same gesture is a step of its own
+    assert history.redo_label is None
+    assert history.undo() is states[0]
+    assert history.undo() is planned
+    assert history.undo() is planned
+    history.mark_saved(states[4])
+    assert not history.saved
+    history.redo()
+    assert history.redo() is states[4]
+    assert history.saved
+    history.mark_unsaved()
+    assert not history.saved
+
+
+@pytest.mark.parametrize(
+    ("text", "size"),
+    [
+        ("9:16", (1080, 1920)),
+        ("4:5", (1080, 1350)),
+        ("1:1", (1080, 1080)),
+        ("16:9", (1920, 1080)),
+        ("2:1", (2160, 1080)),
+        ("2.39:1", (2582, 1080)),
+    ],
+)
+def test_shapes_have_their_usual_sizes(text, size):
+    master = master_from_text(text)
+    assert size_of_shape(text) == (master.width, master.height) == size
+    assert master.name == text
+
+
+@pytest.mark.parametrize(
+    "text", ["tall", "9x16", "0:1", "1:100", "a=1x", "a=1081x1920", "=100x100", "a=9x9", "a=99999x100"]
+)
+def test_what_is_no_master_is_refused_with_a_remedy(text):
+    with pytest.raises(InputError) as caught:
+        master_from_text(text)
+    assert caught.value.remedy
+
+
+def test_masters_are_found_by_name(planned):
+    assert master_named(planned, "1:1").id == "square"
+    with pytest.raises(InputError, match="9:16, 1:1"):
+        master_named(planned, "4:5")
+    assert make_master(" odd shape ", 300, 900, "whole").start == "whole"
