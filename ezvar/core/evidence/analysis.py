@@ -69,8 +69,17 @@ def _looking_for_faces(
 
 
 def shot_faces(analysis: Analysis, start: int, end: int) -> list[list[Face]]:
-    """The faces of each look within frames ``start`` to ``end``; a shot that was not looked at has none."""
-    return [found for frame, found in sorted(analysis.faces.items()) if start <= frame < end]
+    """The faces of each look within frames ``start`` to ``end``; a shot that was not looked at has none.
+
+    A face that is not sure counts only where the look before or after saw one
+    in the same place, since lit windows and foliage look like faces for a moment.
+    """
+    looks = [found for frame, found in sorted(analysis.faces.items()) if start <= frame < end]
+    supported = []
+    for k, look in enumerate(looks):
+        beside = [f for near in looks[max(0, k - 1) : k] + looks[k + 1 : k + 2] for f in near]
+        supported.append([f for f in look if f.confidence >= _SURE or any(f.overlaps(other) for other in beside)])
+    return supported
 
 
 def shot_motion(analysis: Analysis, start: int, end: int) -> np.ndarray:
@@ -84,6 +93,7 @@ def shot_motion(analysis: Analysis, start: int, end: int) -> np.ndarray:
     return total / max(1, len(frames))
 
 
+_SURE = 0.55  # confidence from which a face counts by itself
 _NOISE = 3.0  # levels of difference that noise makes in small pictures
 
 

@@ -39,6 +39,13 @@ class Face:
         """How much it counts: sure and large faces more."""
         return float(self.confidence * (self.width * self.height) ** 0.5)
 
+    def overlaps(self, other: Face) -> bool:
+        """Whether the two boxes share any of their area."""
+        return (
+            abs(self.x - other.x + (self.width - other.width) / 2) < (self.width + other.width) / 2
+            and abs(self.y - other.y + (self.height - other.height) / 2) < (self.height + other.height) / 2
+        )
+
     def part_inside(self, x: float, y: float, width: float, height: float, room: float = 0.0) -> float:
         """The part 0..1 of its box, widened by ``room`` of its size to each side, inside an area.
 

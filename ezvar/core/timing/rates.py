@@ -33,7 +33,7 @@ class Rate:
     def parse(cls, text: str | float | Fraction) -> Rate:
         """A rate from "25", "29.97", "30000/1001" or a number.
 
-        Decimals within a thousandth of a known rate mean that rate; raises
+        Values within 0.005 of a known rate mean that rate, as 23.98 does; raises
         `ValueError` for what is not a rate.
         """
         try:
@@ -43,7 +43,7 @@ class Rate:
         if value <= 0:
             raise ValueError(f"“{text}” is not a frame rate")
         for rate in RATES:
-            if abs(rate.fraction - value) <= rate.fraction / 20_000 + Fraction(1, 1000):
+            if abs(rate.fraction - value) < Fraction(1, 200):
                 return rate
         value = value.limit_denominator(1001)
         return cls(value.numerator, value.denominator)

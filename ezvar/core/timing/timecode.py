@@ -13,7 +13,7 @@ from opentimelineio import opentime
 from .rates import Rate
 
 _DROP = (Rate(30000, 1001), Rate(60000, 1001))
-_PATTERN = re.compile(r"^\s*(\d{1,2}):([0-5]?\d):([0-5]?\d)([:;.,])(\d{1,3})\s*$")
+_PATTERN = re.compile(r"^\s*(\d{1,4}):([0-5]?\d):([0-5]?\d)([:;.,])(\d{1,3})\s*$")
 
 
 def can_drop(rate: Rate) -> bool:

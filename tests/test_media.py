@@ -1,0 +1,327 @@
+"""Reading movies: facts, exact frames, sound, and files that are not what they seem."""
+
+import random
+import threading
+import time
+from fractions import Fraction
+
+import av
+import numpy as np
+import pytest
+
+from ezvar.core.errors import MediaError
+from ezvar.core.media import (
+    ColourTags,
+    FrameCache,
+    FrameServer,
+    MovieReader,
+    Planes,
+    Proxy,
+    fingerprint,
+    peaks,
+    probe,
+    sound_blocks,
+)
+from ezvar.core.progress import Cancelled, CancelToken
+from ezvar.core.timing import Rate
+
+from .media import beeps, make_movie, number_in, numbered
+
+KINDS = {
+    "one long group": {"gop": 500, "bframes": 4},
+    "open groups": {
+        "gop": 12,
+        "bframes": 3,
+        "options": {"x264-params": "keyint=12:min-keyint=1:open-gop=1:bframes=3:b-pyramid=normal"},
+    },
+    "short groups": {"gop": 5, "bframes": 1},
+    "no b-frames": {"gop": 30, "bframes": 0},
+    "mpeg-4": {"codec": "mpeg4"},
+    "hevc in matroska": {"codec": "libx265", "suffix": ".mkv"},
+    "every frame by itself": {"codec": "ffv1", "suffix": ".mkv"},
+    "ntsc": {"rate": Fraction(30000, 1001), "gop": 40},
+    "film rate in milliseconds": {"rate": Fraction(24000, 1001), "suffix": ".mkv"},
+    "transport stream": {"suffix": ".ts", "gop": 20},
+}
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_any_frame_at_random_is_that_frame_of_a_straight_decode(tmp_path, kind):
+    how = dict(KINDS[kind])
+    path = make_movie(tmp_path / f"m{how.pop('suffix', '.mp4')}", 130, **how)
+    with MovieReader(path) as reader:
+        assert reader.facts.frames == 130
+        assert reader.facts.rate.fraction == how.get("rate", 25)
+        straight = [p.luma().copy() for p in reader.frames()]
+        assert [number_in(luma) for luma in straight] == list(range(130))
+        rng = random.Random(kind)
+        for n in [129, 0, 64, 63, 62, *(rng.randrange(130) for _ in range(60))]:
+            assert np.array_equal(reader.frame(n).luma(), straight[n]), n
+        for n in (-1, 130):
+            with pytest.raises(IndexError):
+                reader.frame(n)
+
+
+@pytest.mark.parametrize(
+    ("how", "picture"),
+    [
+        ({"size": (190, 106)}, (190, 106)),
+        ({"aspect": Fraction(64, 45), "size": (180, 144)}, (256, 144)),
+        ({"rotation": 90}, (108, 192)),
+        ({"rotation": -90}, (108, 192)),
+        ({"rotation": 180}, (192, 108)),
+    ],
+)
+def test_pictures_are_upright_and_square(tmp_path, how, picture):
+    path = make_movie(tmp_path / "m.mp4", 4, **how)
+    with MovieReader(path) as reader:
+        facts, frame = reader.facts, reader.frame(2)
+        planes, rgb = frame.planes(), frame.rgb()
+    assert (facts.width, facts.height) == (planes.width, planes.height) == rgb.shape[1::-1] == picture
+    stored = numbered(2, facts.stored_width, facts.stored_height)
+    upright = np.rot90(stored, how.get("rotation", 0) // 90)
+    if "aspect" not in how:
+        assert np.abs(rgb.astype(int) - upright).mean() < 12
+
+
+def test_odd_sizes_and_ten_bits(tmp_path):
+    path = tmp_path / "odd.mkv"
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream("ffv1", rate=25)
+        stream.width, stream.height, stream.pix_fmt = 191, 107, "yuv420p10le"
+        for n in range(3):
+            frame = av.VideoFrame.from_ndarray(numbered(n, 191, 107), format="rgb24").reformat(format="yuv420p10le")
+            frame.pts, frame.time_base = n, Fraction(1, 25)
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode(None))
+    with MovieReader(path) as reader:
+        planes = reader.frame(1).planes()
+        assert (planes.width, planes.height, planes.u.shape) == (191, 107, (54, 96))
+        assert number_in(reader.frame(2).luma()) == 2
+        assert reader.frame(0).rgb(64, 36).shape == (36, 64, 3)
+
+
+def test_facts_of_a_whole_movie(movie):
+    facts = probe(movie)
+    assert (facts.frames, facts.rate, facts.start, facts.timecode_stated) == (60, Rate(25), 90_000, True)
+    assert (facts.codec, facts.audio.codec, facts.audio.channels, facts.steady) == ("h264", "aac", 2, True)
+    assert facts.quick_frame(10, 50, 30) == 30  # one group only: nothing quicker than the frame itself
+    assert facts.quick_frame(0, 50, 30) == 0
+
+
+def test_uneven_times_are_laid_on_an_even_rate(tmp_path):
+    """Each frame shows the picture that is on screen at its time."""
+    times = [0, 24, 48, 96, 120, 216, 240, 264]  # 25 a second with gaps
+    facts = probe(make_movie(tmp_path / "vfr.mp4", 8, times=times))
+    assert not facts.steady
+    with MovieReader(facts.path, facts) as reader:
+        shown = [number_in(reader.frame(n).luma()) for n in range(facts.frames)]
+    at = [float(facts.rate.seconds(n)) * 600 for n in range(facts.frames)]
+    assert shown == [max(k for k, t in enumerate(times) if t <= now + 1) for now in at]
+    assert shown[-1] == 7
+
+
+def _text(path):
+    path.write_text("This is a letter, not a movie.\n" * 50)
+
+
+def _cut_short(path):
+    whole = make_movie(path.with_name("whole.mp4"), 60, options={"movflags": "faststart"})
+    path.write_bytes(whole.read_bytes()[: whole.stat().st_size // 2])
+
+
+def _cut_short_after_its_index(path):
+    plain = make_movie(path.with_name("plain.mp4"), 60)
+    with (
+        av.open(str(plain)) as source,
+        av.open(str(path.with_name("fast.mp4")), "w", options={"movflags": "faststart"}) as out,
+    ):
+        stream = out.add_stream_from_template(source.streams.video[0])
+        for packet in source.demux(source.streams.video[0]):
+            if packet.dts is not None:
+                packet.stream = stream
+                out.mux(packet)
+    fast = path.with_name("fast.mp4").read_bytes()
+    path.write_bytes(fast[: len(fast) // 2])
+
+
+def _sound_only(path):
+    with av.open(str(path), "w") as out:
+        audio = out.add_stream("aac", rate=48_000, layout="stereo")
+        frame = av.AudioFrame.from_ndarray(np.zeros((2, 1024), np.float32), format="fltp", layout="stereo")
+        frame.sample_rate = 48_000
+        out.mux(audio.encode(frame))
+        out.mux(audio.encode(None))
+
+
+def _list_of_others(path):
+    path.write_text("#EXTM3U\n#EXT-X-TARGETDURATION:1\n#EXTINF:1,\n/etc/hostname\n#EXT-X-ENDLIST\n")
+
+
+@pytest.mark.parametrize(
+    ("make", "said"),
+    [
+        (_text, "not a movie"),
+        (_cut_short, "cut short"),
+        (_cut_short_after_its_index, "cut short"),
+        (_sound_only, "no picture"),
+        (lambda path: path.write_bytes(b""), "empty"),
+        (lambda path: path.mkdir(), "folder"),
+        (lambda path: None, "not there"),
+        (_list_of_others, "not a movie|lists other"),
+    ],
+)
+def test_files_that_are_no_movies_get_one_plain_sentence(tmp_path, make, said):
+    path = tmp_path / "a.mp4"
+    make(path)
+    with pytest.raises(MediaError, match=said) as caught:
+        probe(path)
+    assert str(caught.value).startswith("a.mp4: ")
+    assert "\n" not in str(caught.value)
+
+
+def test_remote_addresses_are_never_opened():
+    with pytest.raises(MediaError, match="not there"):
+        probe("http://127.0.0.1:9/a.mp4")
+
+
+def test_damage_inside_costs_that_place_only(tmp_path):
+    path = make_movie(tmp_path / "m.mkv", 60, codec="ffv1")
+    data = bytearray(path.read_bytes())
+    middle = len(data) // 2
+    data[middle : middle + 3000] = bytes(3000)
+    path.write_bytes(data)
+    with MovieReader(path) as reader:
+        good = 0
+        for n in range(reader.facts.frames):
+            try:
+                good += number_in(reader.frame(n).luma()) == n
+            except MediaError as error:
+                assert "frame" in str(error)  # noqa: PT017
+    assert good >= 45
+
+
+def test_sound_lies_exactly_under_the_picture(movie):
+    facts = probe(movie)
+    whole = np.concatenate(list(sound_blocks(facts)), axis=1)
+    assert whole.shape == (2, round(facts.seconds * 48_000))
+    assert _lag(whole[0], beeps(facts.seconds, Fraction(25))[0]) == 0
+    part = np.concatenate(list(sound_blocks(facts, Fraction(7, 10), Fraction(3, 2))), axis=1)
+    assert part.shape[1] == 38_400
+    assert np.abs(part - whole[:, 33_600:72_000]).max() < 0.05
+    loud = peaks(facts, 24)  # a column each tenth of a second, beeps in every fifth
+    assert (loud[::5] > 0.4).all()
+    assert loud[3::5].max() < 0.05
+
+
+def _lag(a, b):
+    size = 1 << 18
+    product = np.fft.irfft(np.fft.rfft(a, size) * np.conj(np.fft.rfft(b, size)))
+    lag = int(product.argmax())
+    return lag if lag < size // 2 else lag - size
+
+
+def test_missing_sound_is_silence(tmp_path):
+    facts = probe(make_movie(tmp_path / "quiet.mp4", 10))
+    assert facts.audio is None
+    blocks = list(sound_blocks(facts, Fraction(0), Fraction(1, 4), channels=1))
+    assert sum(b.shape[1] for b in blocks) == 12_000
+    assert not any(b.any() for b in blocks)
+
+
+def test_the_cache_stays_within_its_budget(movie):
+    with MovieReader(movie) as reader:
+        pictures = list(reader.frames())
+    cache = FrameCache(10 * pictures[0].nbytes)
+    for picture in pictures[:12]:
+        cache.put("m", picture)
+        cache.get("m", 0)
+    assert len(cache) == 10
+    assert cache.used <= cache.budget
+    assert cache.get("m", 0) is pictures[0]  # asked for again and again, so kept
+    assert cache.get("m", 1) is None
+    small = FrameCache(10)
+    small.put("m", pictures[0])
+    assert len(small) == 0
+
+
+def test_the_server_serves_the_newest_request_and_reads_ahead(movie):
+    served, quick, changed = [], [], threading.Condition()
+
+    def on_picture(picture):
+        with changed:
+            served.append((picture.index, number_in(picture.luma())))
+            changed.notify()
+
+    cache = FrameCache(10**8)
+    server = FrameServer(MovieReader(movie), cache, on_picture, pytest.fail, ahead=5, before=quick.append)
+    for n in (3, 40, 17, 55):
+        server.request(n)
+    with changed:
+        assert changed.wait_for(lambda: served and served[-1][0] == 55, 20)
+    assert all(n == painted for n, painted in served)
+    assert 55 in quick
+    server.request(1000)
+    with changed:
+        assert changed.wait_for(lambda: served[-1][0] == 59, 20)
+    server.request(10)
+    end = time.monotonic() + 20
+    while cache.get(str(movie), 15) is None and time.monotonic() < end:
+        time.sleep(0.005)
+    server.close()
+    assert cache.get(str(movie), 15) is not None
+    assert cache.get(str(movie), 16) is None
+
+
+def test_a_frame_no_longer_wanted_is_given_up_and_the_reader_stays_good(movie):
+    with MovieReader(movie) as reader:
+        with pytest.raises(Cancelled):
+            reader.frame(50, unwanted=lambda: True)
+        assert number_in(reader.frame(50).luma()) == 50
+        assert number_in(reader.frame(3).luma()) == 3
+
+
+def test_a_proxy_has_every_frame_and_is_taken_up_again(movie, tmp_path):
+    facts = probe(movie)
+    proxy = Proxy(tmp_path, "content", facts.frames)
+    assert proxy.picture(0) is None
+    token = CancelToken()
+    with MovieReader(movie) as reader:
+
+        def stop_at_half(fraction, _):
+            if fraction >= 0.5:
+                token.cancel()
+
+        with pytest.raises(Cancelled):
+            proxy.build(reader, stop_at_half, token)
+        assert number_in(proxy.picture(20)[..., 0]) == 20  # what was made stays usable
+        assert proxy.picture(50) is None
+        proxy.build(reader)
+    again = Proxy(tmp_path, "content", facts.frames)
+    assert again.ready
+    assert [number_in(again.picture(n)[..., 0]) for n in (0, 31, 59)] == [0, 31, 59]
+    assert [p.name for p in tmp_path.iterdir()] == ["content.proxy"]
+    assert not Proxy(tmp_path, "content", 61).ready
+    for each in (proxy, again):
+        each.close()
+
+
+def test_colours_survive_the_way_through_planes():
+    rgb = np.zeros((32, 32, 3), np.uint8)
+    rgb[...] = (200, 80, 40)
+    planes = Planes.of_rgb(rgb)
+    assert np.abs(planes.rgb().astype(int) - rgb).max() <= 2
+    assert np.abs(planes.scaled(16, 8).rgb().astype(int) - rgb[:8, :16]).max() <= 2
+    assert (ColourTags().matrix_for(1080), ColourTags().matrix_for(576), ColourTags(matrix=9).matrix_for(576)) == (
+        1,
+        6,
+        9,
+    )
+
+
+def test_a_fingerprint_names_content_not_place(movie, tmp_path):
+    copy = tmp_path / "other name.mp4"
+    copy.write_bytes(movie.read_bytes())
+    assert fingerprint(copy) == fingerprint(movie)
+    copy.write_bytes(movie.read_bytes() + b"x")
+    assert fingerprint(copy) != fingerprint(movie)
