@@ -69,7 +69,9 @@ def _decoded(facts: MovieFacts, start: Fraction, channels: int) -> Iterator[tupl
         stream = container.streams.audio[0]
         tick = Fraction(stream.time_base or Fraction(1, SOUND_RATE))
         # A second early, so that the decoder has settled by the first sample wanted.
-        container.seek(int(max(zero - 1, Fraction(0)) / tick), stream=stream, backward=True)
+        # At the beginning there is no seeking: it would pass over what primes the decoder.
+        if start > 2:
+            container.seek(int((zero - 1) / tick), stream=stream, backward=True)
         resampler = av.AudioResampler(format="fltp", layout=layout, rate=SOUND_RATE)
         at: int | None = None
         for frame in container.decode(stream):

@@ -53,7 +53,7 @@ def timeline_of(doc: Document, master: Master) -> otio.schema.Timeline:
         framing = doc.framing(shot.id, master.id)
         facts: dict[str, Any] = {"shot": shot.id}
         if framing is not None:
-            facts["framing"] = dump_decisions(framing)
+            facts["framing"] = _exactly(dump_decisions(framing))
             facts["base"] = base.get((shot.id, master.id)) or digest(framing)
         clip.metadata[NAMESPACE] = facts
         picture.append(clip)
@@ -61,6 +61,19 @@ def timeline_of(doc: Document, master: Master) -> otio.schema.Timeline:
     if lock.media[0].has_sound:
         timeline.tracks.append(_sound(lock, doc.shots))
     return timeline
+
+
+def _exactly(values: Any) -> Any:
+    """Plain values with numbers written out as text.
+
+    Timeline readers may round a number in its last place; text they leave
+    alone, and it reads back to the very same number.
+    """
+    if isinstance(values, dict):
+        return {k: _exactly(v) for k, v in values.items()}
+    if isinstance(values, list):
+        return [_exactly(v) for v in values]
+    return repr(values) if isinstance(values, float) else values
 
 
 def write_handoff(doc: Document, folder: str | os.PathLike[str]) -> tuple[list[Path], Document]:

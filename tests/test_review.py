@@ -1,0 +1,198 @@
+"""Timelines out and in: exact, readable by others, and merged with care."""
+
+import json
+from dataclasses import replace
+
+import opentimelineio as otio
+import pytest
+from hypothesis import given, settings
+
+from ezvar.core.errors import OutputError, TimelineError
+from ezvar.core.model import Framing, Keyframe, Pane, edits
+from ezvar.core.review import merge, read_timeline, take, timeline_of, write_handoff
+
+from .strategies import documents
+
+
+@settings(max_examples=25)
+@given(documents(3))
+def test_decisions_come_back_exactly(tmp_path_factory, doc):
+    folder = tmp_path_factory.mktemp("h")
+    files, handed = write_handoff(doc, folder)
+    assert len(files) == len(doc.masters)
+    for file, master in zip(files, doc.masters, strict=True):
+        returned = read_timeline(file)
+        assert [f for f, _ in returned.framings] == [f for s in doc.shots if (f := doc.framing(s.id, master.id))]
+        assert not returned.problems
+        merged, taken = take(handed, file)
+        assert merged == handed
+        assert (taken.taken, taken.conflicts, taken.same) == ((), (), len(returned.framings))
+
+
+@settings(max_examples=25)
+@given(documents(3))
+def test_a_plain_reader_sees_the_right_shots(doc):
+    for master in doc.masters:
+        text = timeline_of(doc, master).to_json_string()
+        timeline = otio.adapters.read_from_string(text, "otio_json")
+        (picture,) = timeline.video_tracks()
+        media = doc.lock.media[0]
+        assert len(picture) == len(doc.shots)
+        for clip, shot in zip(picture, doc.shots, strict=True):
+            assert clip.media_reference.target_url == "file:///media/lock.mov"
+            assert clip.source_range.start_time.value == media.start + shot.start
+            assert clip.source_range.duration.value == shot.frames
+            assert clip.range_in_parent().start_time.value == shot.start
+            whole, used = clip.available_range(), clip.source_range
+            assert whole.start_time <= used.start_time
+            assert used.end_time_exclusive() <= whole.end_time_exclusive()
+        assert picture.duration().rate == pytest.approx(float(doc.lock.rate.fraction))
+        assert len(timeline.audio_tracks()) == media.has_sound
+
+
+def _changed(framing: Framing, cx: float) -> Framing:
+    return replace(framing, panes=(Pane((Keyframe(0, cx),)),), decided="from review")
+
+
+@pytest.fixture
+def handed(planned, tmp_path):
+    """Handed-out decisions, and where the first master's timeline lies."""
+    files, doc = write_handoff(planned, tmp_path / "out")
+    return doc, files[0]
+
+
+def _return(doc, changes, folder):
+    """Another side takes a copy of the decisions, changes some, and hands them back."""
+    theirs = edits.set_framings(doc, changes)
+    files, _ = write_handoff(theirs, folder)
+    return files[0]
+
+
+def test_what_only_they_changed_is_taken(handed, tmp_path):
+    doc, _ = handed
+    change = _changed(doc.framings[0], 0.1)
+    back = _return(doc, [change], tmp_path / "back")
+    merged, taken = take(doc, back)
+    assert taken.taken == (change,)
+    assert taken.same == len(doc.shots) - 1
+    assert merged.framing(change.shot, change.master) == change
+    again, second = take(merged, back)
+    assert again == merged
+    assert (second.taken, second.conflicts) == ((), ())
+
+
+def test_what_only_we_changed_stays(handed):
+    doc, file = handed
+    ours = _changed(doc.framings[0], 0.9)
+    mine = edits.set_framings(doc, [ours])
+    merged, taken = take(mine, file)
+    assert merged.framing(ours.shot, ours.master) == ours
+    assert (taken.taken, taken.conflicts) == ((), ())
+
+
+def test_what_both_changed_is_a_conflict_and_ours_stays(handed, tmp_path):
+    doc, _ = handed
+    ours, theirs = _changed(doc.framings[1], 0.9), _changed(doc.framings[1], 0.1)
+    back = _return(doc, [theirs], tmp_path / "back")
+    merged, taken = take(edits.set_framings(doc, [ours]), back)
+    assert taken.conflicts == ((ours, theirs),)
+    assert merged.framing(ours.shot, ours.master) == ours
+    same, agreed = take(edits.set_framings(doc, [theirs]), back)
+    assert (agreed.conflicts, agreed.taken) == ((), ())
+    assert same.framing(theirs.shot, theirs.master) == theirs
+
+
+def test_a_second_round_goes_on_from_the_first(handed, tmp_path):
+    """After theirs was taken, a change of ours goes out and comes back unchanged: no conflict."""
+    doc, _ = handed
+    merged, _ = take(doc, _return(doc, [_changed(doc.framings[0], 0.1)], tmp_path / "one"))
+    files, out = write_handoff(merged, tmp_path / "two")
+    ours = _changed(out.framings[0], 0.3)
+    _, taken = take(edits.set_framings(out, [ours]), files[0])
+    assert taken.conflicts == ()
+
+
+def test_shots_with_other_ids_are_matched_by_what_they_show(handed, tmp_path):
+    doc, _ = handed
+    other = {s.id: f"other{k}" for k, s in enumerate(doc.shots)}
+    renamed = replace(
+        doc,
+        shots=tuple(replace(s, id=other[s.id]) for s in doc.shots),
+        framings=tuple(replace(f, shot=other[f.shot]) for f in doc.framings),
+        exchanged=(),
+    )
+    change = _changed(doc.framings[0], 0.2)
+    merged, taken = take(renamed, _return(doc, [change], tmp_path / "back"))
+    assert len(taken.taken) == 1
+    assert not taken.conflicts
+    assert merged.framing(other[change.shot], change.master).panes == change.panes
+
+
+def test_other_cuts_and_other_masters_are_said(handed, tmp_path):
+    doc, file = handed
+    recut = edits.remove_cut(doc, doc.shots[1].id)
+    _, taken = take(recut, file)
+    assert any("other cuts" in p for p in taken.problems)
+    bare = edits.remove_master(doc, doc.masters[0].id)
+    unchanged, none = take(bare, file)
+    assert unchanged == bare
+    assert "no master 9:16" in none.problems[0]
+    with pytest.raises(TimelineError, match="another lock"):
+        take(replace(doc, lock=replace(doc.lock, media=(replace(doc.lock.media[0], content="x"),))), file)
+
+
+def test_one_bad_clip_costs_no_other(handed, tmp_path):
+    doc, file = handed
+    data = json.loads(file.read_text())
+    clips = data["tracks"]["children"][0]["children"]
+    clips[1]["metadata"]["ezvar"]["framing"]["panes"][0]["keys"][0]["zoom"] = "-1.0"
+    clips[2]["metadata"]["ezvar"] = ["nonsense"]
+    bad = tmp_path / "bad.otio"
+    bad.write_text(json.dumps(data))
+    returned = read_timeline(bad)
+    assert len(returned.framings) == len(doc.shots) - 2
+    assert returned.problems == ("Shot 2: zoom is above 0.",)
+    assert merge(doc, returned)[1].same == len(doc.shots) - 2
+
+
+def _otio(thing) -> str:
+    return thing.to_json_string()
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("", "cannot be read|not a timeline"),
+        ("{", "not a timeline"),
+        ("\udcff", "not a timeline"),
+        ('{"a": 1}', "timeline"),
+        (_otio(otio.schema.Timeline("empty")), "nothing in it"),
+        (_otio(otio.schema.Clip("one")), "holds no timeline"),
+        (
+            _otio(otio.schema.Timeline("t", tracks=[otio.schema.Track(children=[otio.schema.Clip("c")])])),
+            "no reframe decisions",
+        ),
+    ],
+)
+def test_files_that_say_nothing_are_refused_in_one_sentence(tmp_path, text, said):
+    path = tmp_path / "a.otio"
+    path.write_bytes(text.encode("utf-8", "surrogateescape"))
+    with pytest.raises(TimelineError, match=said) as caught:
+        read_timeline(path)
+    assert str(caught.value).startswith("a.otio: ")
+    assert "\n" not in str(caught.value)
+
+
+def test_newer_timelines_and_missing_files(handed, tmp_path):
+    _, file = handed
+    newer = tmp_path / "newer.otio"
+    newer.write_text(file.read_text().replace('"schema": 1', '"schema": 99'))
+    with pytest.raises(TimelineError, match="newer Ezvar"):
+        read_timeline(newer)
+    with pytest.raises(TimelineError, match="not there"):
+        read_timeline(tmp_path / "none.otio")
+
+
+def test_a_handoff_to_an_impossible_place(planned):
+    with pytest.raises(OutputError, match="cannot be"):
+        write_handoff(planned, "/proc/none/here")
