@@ -99,14 +99,19 @@ class Jobs(QObject):
         work: Callable[[Progress, CancelToken], Any],
         done: Callable[[Any], object] | None = None,
         failed: Callable[[str], object] | None = None,
+        stopped: Callable[[], object] | None = None,
+        ended: Callable[[], object] | None = None,
     ) -> Job:
-        """Begin work on a thread of its own; ``done`` and ``failed`` are called back on the interface's thread."""
+        """Begin work on a thread of its own.
+
+        One of ``done``, ``failed`` and ``stopped`` is called back on the
+        interface's thread, then ``ended``.
+        """
         job = Job(title, work)
         job.setParent(self)
-        if done is not None:
-            later(job.done, done)
-        if failed is not None:
-            later(job.failed, failed)
+        for signal, slot in ((job.done, done), (job.failed, failed), (job.stopped, stopped), (job.ended, ended)):
+            if slot is not None:
+                later(signal, slot)
         later(job.moved, lambda *_: self.changed.emit())
         later(job.ended, lambda: self._remove(job))
         self.running.append(job)

@@ -10,7 +10,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QProgressBar, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from ezvar.app.jobs import Job, later
+from ezvar.app.jobs import Job
 from ezvar.app.session import Session
 from ezvar.app.widgets.parts import label, rule
 from ezvar.core.model import Master
@@ -130,16 +130,14 @@ class OutputStage(Stage):
         def failed(message: str) -> None:
             self.failed[id] = message
 
-        job = self.session.jobs.start(
+        self._rows[id].job = self.session.jobs.start(
             f"Making {master.name}",
             lambda progress, cancel: make_master(doc, master, folder, progress=progress, cancel=cancel),
             done,
             failed,
+            lambda: failed("Stopped, nothing was left behind."),
+            lambda: self._ended(id),
         )
-        row = self._rows[id]
-        row.job = job
-        later(job.stopped, lambda: failed("Stopped, nothing was left behind."))
-        later(job.ended, lambda: self._ended(id))
 
     def _ended(self, id: str) -> None:
         if id in self._rows:

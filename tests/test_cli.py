@@ -1,0 +1,158 @@
+"""The command line, from a movie to finished masters; and one plain line for whatever cannot be."""
+
+import csv
+import io
+import json
+import subprocess
+import sys
+from dataclasses import replace
+
+import pytest
+
+from ezvar.cli import main
+from ezvar.core.media import probe
+from ezvar.core.model import edits
+from ezvar.core.store import load_project, save_project
+
+from .media import make_movie, scenes
+
+
+def run(capsys, *arguments):
+    status = main([str(a) for a in arguments])
+    said = capsys.readouterr()
+    return status, said.out, said.err
+
+
+def test_from_a_movie_to_finished_masters(capsys, edit, tmp_path, monkeypatch):
+    monkeypatch.chdir(tmp_path)
+    assert run(capsys, "plan", edit, "--master", "tall=90x160", "--master", "square=96x96", "-o", "p.ezvar") == (
+        0,
+        "",
+        "",
+    )
+    doc = load_project("p.ezvar")
+    assert [s.start for s in doc.shots] == [0, 20, 40, 60]
+
+    status, out, _ = run(capsys, "windows", "p.ezvar", "--master", "tall")
+    rows = list(csv.DictReader(io.StringIO(out)))
+    assert (status, len(rows)) == (0, 80)
+    assert list(rows[0]) == ["master", "frame", "shot", "layer", "pane", "x", "y", "width", "height", "angle"]
+    assert [int(r["shot"]) for r in rows[::20]] == [1, 2, 3, 4]
+    for row in rows:
+        x, width = float(row["x"]), float(row["width"])
+        assert 0 <= x <= 320 - width + 0.001
+        assert width / float(row["height"]) == pytest.approx(90 / 160, rel=1e-3)
+
+    status, out, _ = run(capsys, "handoff", "p.ezvar", "-o", "h")
+    assert status == 0
+    assert out.split("\n")[:2] == ["h/walk tall.otio", "h/walk square.otio"]
+    assert run(capsys, "take", "p.ezvar", "h/walk tall.otio") == (0, "0 taken, 4 the same, 0 in conflict\n", "")
+
+    assert run(capsys, "make", "p.ezvar", "-o", "out")[:2] == (0, "out/walk tall.mp4\nout/walk square.mp4\n")
+    facts = probe("out/walk tall.mp4")
+    assert (facts.width, facts.height, facts.frames, facts.rate) == (90, 160, 80, doc.lock.rate)
+    assert run(capsys, "make", "p.ezvar", "--master", "square", "--range", "10-30", "-o", "part")[0] == 0
+    assert probe("part/walk square.mp4").frames == 20
+    assert run(capsys, "check", "p.ezvar") == (0, "", "")
+
+
+def test_cuts_as_json_and_as_a_list(capsys, edit):
+    status, out, _ = run(capsys, "cuts", edit, "--json")
+    said = json.loads(out)
+    assert status == 0
+    assert (said["media"], said["rate"], said["frames"]) == (str(edit), "25/1", 80)
+    assert [(c["frame"], c["kind"], c["start"], c["end"]) for c in said["cuts"]] == [
+        (n, "cut", n, n) for n in (20, 40, 60)
+    ]
+    assert {"strength", "doubt"} <= set(said["cuts"][0])
+    assert run(capsys, "cuts", edit)[1].startswith("00:00:00:20  cut")
+
+
+def test_conflicts_and_problems_are_listed_with_status_1(capsys, planned, tmp_path):
+    project = tmp_path / "p.ezvar"
+    save_project(planned, project)
+    run(capsys, "handoff", project, "-o", tmp_path)
+    doc = load_project(project)
+    shot, master = doc.shots[2].id, doc.masters[0].id
+    changed = edits.set_verdict(doc, shot, master, "change")
+    save_project(changed, project)
+    run(capsys, "handoff", project, "-o", tmp_path / "theirs")
+    save_project(edits.set_verdict(doc, shot, master, "agreed"), project)
+    status, out, _ = run(capsys, "take", project, tmp_path / "theirs" / "walk 9x16.otio")
+    assert status == 1
+    assert "1 in conflict\nshot 3 in 9:16: changed on both sides, ours is kept" in out
+    save_project(replace(doc, framings=doc.framings[1:]), project)
+    assert run(capsys, "check", project)[:2] == (1, "9:16: no framing is decided for shot 1.\n")
+
+
+def test_check_lists_every_problem_a_line(capsys, tmp_path):
+    movie = make_movie(tmp_path / "a.mp4", 40, picture=scenes)
+    project = tmp_path / "p.ezvar"
+    run(capsys, "plan", movie, "--master", "1:1", "-o", project)
+    make_movie(movie, 40)
+    assert run(capsys, "check", project)[:2] == (
+        1,
+        "a.mp4 is no longer the movie that was taken in: its content differs.\n",
+    )
+    make_movie(movie, 30)
+    assert "its length or rate differs" in run(capsys, "check", project)[1]
+    movie.unlink()
+    doc = load_project(project)
+    save_project(edits.remove_master(doc, doc.masters[0].id), project)
+    status, out, _ = run(capsys, "check", project)
+    assert status == 1
+    assert len(out.splitlines()) == 2
+    assert "not there" in out.splitlines()[0]
+
+
+def test_what_cannot_be_done_gets_one_line_and_status_2(capsys, edit, planned, tmp_path):
+    project = tmp_path / "p.ezvar"
+    save_project(planned, project)
+    newer = tmp_path / "newer.ezvar"
+    newer.write_text('{"ezvar": 2, "document": {}}')
+    text = tmp_path / "letter.mp4"
+    text.write_text("Dear editor")
+    wrong = [
+        ("cuts", text),
+        ("cuts", tmp_path / "none.mp4"),
+        ("plan", text, "--master", "9:16", "-o", tmp_path / "x.ezvar"),
+        ("plan", edit, "--master", "tall", "-o", tmp_path / "x.ezvar"),
+        ("plan", edit, "--master", "9:16", "--master", "9:16", "-o", tmp_path / "x.ezvar"),
+        ("plan", edit, "--master", "9:16", "--rate", "24", "-o", tmp_path / "x.ezvar"),
+        ("plan", edit, "--master", "9:16", "--rate", "quick", "-o", tmp_path / "x.ezvar"),
+        ("plan", "cut.edl", "--master", "9:16", "-o", tmp_path / "x.ezvar"),
+        ("plan", edit, "--master", "9:16", "-o", "/proc/none/x.ezvar"),
+        ("windows", newer, "--master", "9:16"),
+        ("windows", project, "--master", "4:5"),
+        ("make", project, "--range", "5-500", "-o", tmp_path),
+        ("make", project, "-o", "/proc/none"),
+        ("take", project, text),
+        ("handoff", tmp_path / "none.ezvar", "-o", tmp_path),
+        ("doubts", project, "--json"),
+        ("check", text),
+    ]
+    for arguments in wrong:
+        status, out, err = run(capsys, *arguments)
+        assert (status, out) == (2, ""), arguments
+        assert err.startswith("ezvar: ")
+        assert err.count("\n") == 1
+    assert not (tmp_path / "x.ezvar").exists()
+    assert "not available yet" in run(capsys, "doubts", project)[2]
+
+
+@pytest.mark.parametrize("arguments", [["frobnicate"], ["plan", "a.mp4"], ["cuts"], ["make", "p.ezvar"]])
+def test_wrong_words_on_the_command_line(capsys, arguments):
+    with pytest.raises(SystemExit) as caught:
+        main(arguments)
+    assert caught.value.code == 2
+    said = capsys.readouterr().err
+    assert said.count("\n") == 1
+    assert "--help" in said
+
+
+def test_it_runs_as_a_program_and_is_silent_in_a_pipe(edit):
+    done = subprocess.run([sys.executable, "-m", "ezvar", "cuts", edit, "--json"], capture_output=True, text=True)
+    assert (done.returncode, done.stderr) == (0, "")
+    assert len(json.loads(done.stdout)["cuts"]) == 3
+    closed = subprocess.run(f"{sys.executable} -m ezvar --version | true", shell=True, capture_output=True, text=True)
+    assert "Traceback" not in closed.stderr

@@ -1,0 +1,376 @@
+"""The real window, driven by clicks and keys."""
+
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtWidgets import QAbstractButton, QFileDialog, QMessageBox
+
+from ezvar.app.jobs import Jobs
+from ezvar.app.main import make_application
+from ezvar.app.session import Session
+from ezvar.app.widgets.finder import Finder
+from ezvar.app.window import MainWindow
+from ezvar.core.framing import doubt, pane_window, picture_size
+from ezvar.core.media import probe
+from ezvar.core.model import Master, edits
+from ezvar.core.review import write_handoff
+from ezvar.core.store import load_project, save_project
+
+LEFT = Qt.MouseButton.LeftButton
+PLAIN = Qt.KeyboardModifier.NoModifier
+CTRL = Qt.KeyboardModifier.ControlModifier
+ALT = Qt.KeyboardModifier.AltModifier
+
+
+@pytest.fixture
+def window(qtbot, cache, qapp):
+    make_application()
+    window = MainWindow(Session(Jobs(), cache))
+    window.resize(1280, 800)
+    window.show()
+    qtbot.waitExposed(window)
+    yield window
+    if window.session.history:
+        window.session.history.mark_saved(window.session.document)
+    window.close()
+
+
+@pytest.fixture
+def opened(window, qtbot, planned, tmp_path):
+    """The planned edit, opened from a project file, in the framing stage."""
+    save_project(planned, tmp_path / "p.ezvar")
+    window.session.open(tmp_path / "p.ezvar")
+    rest(qtbot, window)
+    assert window.session.stage == "Framing"
+    return window
+
+
+def rest(qtbot, window):
+    """Wait until no work is under way."""
+    qtbot.waitUntil(lambda: window.session.doc is not None and not window.jobs.running, timeout=30_000)
+    qtbot.wait(30)
+
+
+def press(qtbot, window, key, modifier=PLAIN):
+    qtbot.keyClick(window, key, modifier)
+    qtbot.wait(5)
+
+
+def button(parent, name) -> QAbstractButton:
+    return next(
+        b for b in parent.findChildren(QAbstractButton) if b.isVisible() and name in (b.text(), b.accessibleName())
+    )
+
+
+def click(qtbot, parent, name):
+    qtbot.mouseClick(button(parent, name), LEFT)
+
+
+def test_from_an_empty_window_to_a_finished_master(window, qtbot, edit, tmp_path, monkeypatch):
+    """Open by the button, see the facts, add masters, see them framed, save, make one, find it checked."""
+    assert "Begin with a locked edit" in [w.text() for w in window.lock.middle.findChildren(type(window.lock._title))]
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(edit), ""))
+    click(qtbot, window.lock.middle, "Open a movie or project…")
+    rest(qtbot, window)
+    session = window.session
+    assert [s.start for s in session.document.shots] == [0, 20, 40, 60]
+    assert window.lock._title.text() == "walk"
+    click(qtbot, window.lock.card, "Add a master 9:16")
+    rest(qtbot, window)
+    window.lock.name_field.setText("poster")
+    window.lock.width_field.setValue(120)
+    window.lock.height_field.setValue(160)
+    click(qtbot, window.lock.card, "Add a master of this size")
+    rest(qtbot, window)
+    assert [(m.name, m.width, m.height) for m in session.document.masters] == [
+        ("9:16", 1080, 1920),
+        ("poster", 120, 160),
+    ]
+    assert len(session.document.framings) == 8
+    assert [c.text() for c in window.strip.chips.values()] == ["9:16", "poster"]
+    click(qtbot, window.lock.card, "Add a master 9:16")
+    assert "already" in window.lock.problem.text()
+
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "mine"), ""))
+    press(qtbot, window, Qt.Key.Key_S, CTRL)
+    rest(qtbot, window)
+    assert load_project(tmp_path / "mine.ezvar") == session.document
+    assert not window.isWindowModified()
+
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(tmp_path))
+    click(qtbot, window.strip, "Stage Output")
+    click(qtbot, window.output.card, "Choose the folder…")
+    press(qtbot, window, Qt.Key.Key_M, CTRL)
+    rest(qtbot, window)
+    made = window.output.made[session.master_id]
+    assert (made.path, made.problems) == (tmp_path / "walk poster.mp4", ())
+    assert probe(made.path).width == 120
+    assert any("all as it should be" in row.said.text() for row in window.output._rows.values())
+
+
+def test_dragging_the_window_follows_the_mouse_and_is_one_step_of_undo(opened, qtbot):
+    session, well = opened.session, opened.framing.well
+    qtbot.waitUntil(lambda: well._image is not None and well._result is not None, timeout=10_000)
+    before = session.document
+    picture, _ = well._boxes()
+    start = QPoint(round(picture.center().x()), round(picture.center().y()))
+    old = _window_of(session)
+    qtbot.mousePress(well, LEFT, pos=start)
+    for k in range(1, 9):
+        qtbot.mouseMove(well, start + QPoint(5 * k, 0))
+        qtbot.wait(2)
+    qtbot.mouseRelease(well, LEFT, pos=start + QPoint(40, 0))
+    new = _window_of(session)
+    room = session.document.lock.width - old.width / 2
+    assert new.cx == pytest.approx(min(room, old.cx + 40 / picture.width() * session.document.lock.width), abs=1)
+    assert session.framing.decided == "by hand"
+    assert opened.windowTitle().startswith("p.ezvar")
+    assert opened.isWindowModified()
+    press(qtbot, opened, Qt.Key.Key_Z, CTRL)
+    assert session.document is before
+    press(qtbot, opened, Qt.Key.Key_Z, CTRL | Qt.KeyboardModifier.ShiftModifier)
+    assert _window_of(session) == new
+
+
+def _window_of(session):
+    return pane_window(session.framing.panes[0], session.master, picture_size(session.document, session.shot), 0)
+
+
+def test_the_sweep_charts_band_is_dragged_and_a_click_beside_it_seeks(opened, qtbot):
+    session, sweep = opened.session, opened.framing.sweep
+    qtbot.waitUntil(lambda: bool(sweep._scans), timeout=10_000)
+    shot, area = session.shot, sweep._area()
+    upper, lower = sweep._band(shot, session.framing.panes[0], area)
+    middle = QPoint(round(area.center().x()), round((upper[3].y() + lower[3].y()) / 2))
+    old = _window_of(session).cx
+    up = -30 if old < session.document.lock.width / 2 else 30
+    qtbot.mousePress(sweep, LEFT, pos=middle)
+    qtbot.mouseMove(sweep, middle + QPoint(0, up // 2))
+    qtbot.mouseMove(sweep, middle + QPoint(0, up))
+    qtbot.mouseRelease(sweep, LEFT, pos=middle + QPoint(0, up))
+    assert (_window_of(session).cx - old) * up < 0  # upwards on the chart is to the right in the picture
+    upper, lower = sweep._band(shot, session.framing.panes[0], area)
+    free = area.top() + 3 if upper[0].y() > area.top() + 10 else area.bottom() - 3
+    qtbot.mouseClick(sweep, LEFT, pos=QPointF(area.left() + area.width() * 0.775, free).toPoint())
+    assert session.frame == shot.start + 15
+
+
+def test_framing_by_keys(opened, qtbot):
+    session = opened.session
+    start = session.framing
+    for key, check in (
+        (Qt.Key.Key_M, lambda f: f.panes[0].keys[0].cx == 0.5),
+        (Qt.Key.Key_W, lambda f: f.panes[0].keys[0].zoom < 1),
+        (Qt.Key.Key_S, lambda f: f.decided == "solved" and f.panes == start.panes),
+    ):
+        press(qtbot, opened, key)
+        assert check(session.framing), key
+    press(qtbot, opened, Qt.Key.Key_M)
+    middle = session.framing.panes[0].keys[0].cx
+    press(qtbot, opened, Qt.Key.Key_Right, ALT)
+    assert session.framing.panes[0].keys[0].cx == pytest.approx(middle + 0.01)
+    press(qtbot, opened, Qt.Key.Key_Left, ALT)
+    assert session.framing.panes[0].keys[0].cx == pytest.approx(middle)
+    press(qtbot, opened, Qt.Key.Key_Return)
+    assert session.document.framing(session.document.shots[0].id, "tall").verdict == "agreed"
+    assert session.doubt_of(session.document.shots[0]) == 0
+
+
+def test_going_about_by_keys_and_by_the_mouse(opened, qtbot):
+    session = opened.session
+    keys = Qt.Key
+    way = [(keys.Key_Right, 1), (keys.Key_Right, 2), (keys.Key_Left, 1), (keys.Key_Down, 20), (keys.Key_Down, 40)]
+    way += [(keys.Key_Up, 20), (keys.Key_End, 79), (keys.Key_Right, 79), (keys.Key_Home, 0)]
+    for key, frame in way:
+        press(qtbot, opened, key)
+        assert session.frame == frame
+    press(qtbot, opened, Qt.Key.Key_Tab)
+    assert session.master.name == "1:1"
+    qtbot.mouseClick(opened.strip.chips["tall"], LEFT)
+    assert session.master.name == "9:16"
+    row = opened.ledger.view.visualRect(opened.ledger.rows.index(2)).center()
+    qtbot.mouseClick(opened.ledger.view.viewport(), LEFT, pos=row)
+    assert session.frame == 40
+    strip = opened.edit_strip
+    qtbot.mouseClick(strip, LEFT, pos=QPoint(round(strip._x(70.5)), 50))
+    assert session.frame == 70
+
+
+def test_scrubbing_shows_the_frame_at_the_playhead(opened, qtbot):
+    well, shown = opened.framing.well, []
+    well.picture_shown.connect(shown.append)
+    for frame in (5, 33, 78):
+        opened.session.go(frame)
+        qtbot.waitUntil(lambda f=frame: bool(shown) and shown[-1] == f, timeout=10_000)
+    assert well._image.width() > 100
+    assert well._result.height() > well._result.width()
+    assert opened.session.timecode(78) == "00:00:03:03"
+
+
+def test_playing_moves_the_playhead_and_stops(opened, qtbot):
+    session, player = opened.session, opened.player
+    press(qtbot, opened, Qt.Key.Key_Space)
+    assert player.speed == 1
+    qtbot.waitUntil(lambda: session.frame >= 10, timeout=10_000)
+    press(qtbot, opened, Qt.Key.Key_L)
+    assert player.speed == 2
+    qtbot.waitUntil(lambda: session.frame == 79 and player.speed == 0, timeout=10_000)
+    press(qtbot, opened, Qt.Key.Key_J)
+    qtbot.waitUntil(lambda: session.frame < 75, timeout=10_000)
+    press(qtbot, opened, Qt.Key.Key_K)
+    assert player.speed == 0
+
+
+def test_cuts_are_settled_removed_moved_and_added_by_keys(opened, qtbot):
+    session = opened.session
+    press(qtbot, opened, Qt.Key.Key_2, CTRL)
+    assert session.stage == "Cuts"
+    press(qtbot, opened, Qt.Key.Key_Down)
+    press(qtbot, opened, Qt.Key.Key_BracketRight)
+    assert [s.start for s in session.document.shots] == [0, 21, 40, 60]
+    press(qtbot, opened, Qt.Key.Key_BracketLeft)
+    press(qtbot, opened, Qt.Key.Key_BracketLeft)
+    assert [s.start for s in session.document.shots] == [0, 19, 40, 60]
+    press(qtbot, opened, Qt.Key.Key_Y)
+    assert session.document.shots[1].cut.settled
+    session.go(40)
+    press(qtbot, opened, Qt.Key.Key_U)
+    assert [s.start for s in session.document.shots] == [0, 19, 60]
+    session.go(50)
+    press(qtbot, opened, Qt.Key.Key_X)
+    assert [s.start for s in session.document.shots] == [0, 19, 50, 60]
+    press(qtbot, opened, Qt.Key.Key_X)
+    assert "already" in opened.message.text()
+    assert opened.cuts._title.text().startswith("Cut at")
+    qtbot.waitUntil(lambda: opened.cuts.view.stills.get(50) is not None, timeout=10_000)
+    click(qtbot, opened.cuts.card, "Find the cuts anew")
+    rest(qtbot, opened)
+    assert [s.start for s in session.document.shots] == [0, 20, 40, 60]
+    assert len(session.document.framings) == 8  # new shots are framed at once
+
+
+def test_the_ledger_sorts_and_filters(opened, qtbot):
+    ledger, session = opened.ledger, opened.session
+    figures = [doubt(session.document.framing(s.id, "tall").reasons) for s in session.document.shots]
+    qtbot.mouseClick(ledger.order, LEFT)
+    assert [session.doubt_of(s) for s in ledger.rows.shots] == sorted(figures, reverse=True)
+    qtbot.mouseClick(ledger.filter, LEFT)
+    assert len(ledger.rows.shots) == sum(f >= 40 for f in figures)
+    qtbot.mouseClick(ledger.filter, LEFT)
+    qtbot.mouseClick(ledger.order, LEFT)
+    assert [s.start for s in ledger.rows.shots] == [0, 20, 40, 60]
+
+
+def test_review_writes_a_handoff_and_takes_one_in(opened, qtbot, tmp_path, monkeypatch):
+    session = opened.session
+    press(qtbot, opened, Qt.Key.Key_5, CTRL)
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(tmp_path / "out"))
+    click(qtbot, opened.review.card, "Write the handoff…")
+    rest(qtbot, opened)
+    assert sorted(p.name for p in (tmp_path / "out").iterdir()) == ["walk 1x1.otio", "walk 9x16.otio"]
+    handed = session.document
+    press(qtbot, opened, Qt.Key.Key_C)
+    assert session.framing.verdict == "change"
+    assert "1 change" in opened.review._counts.text()
+    write_handoff(session.document, tmp_path / "back")  # as the other side would, who had what was handed out
+    press(qtbot, opened, Qt.Key.Key_Z, CTRL)
+    assert session.document is handed
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(tmp_path / "back" / "walk 9x16.otio"), ""))
+    click(qtbot, opened.review.card, "Take decisions in…")
+    rest(qtbot, opened)
+    assert opened.review.result.text().startswith("1 taken, 3 the same, 0 in conflict")
+    assert session.framing.verdict == "change"
+    press(qtbot, opened, Qt.Key.Key_A)
+    press(qtbot, opened, Qt.Key.Key_O)
+    assert session.framing.verdict == "open"
+    opened.handlers.take(str(tmp_path / "none.otio"))
+    rest(qtbot, opened)
+    assert "not there" in opened.message.text()
+
+
+def test_making_can_be_stopped_and_a_bad_folder_is_said(opened, qtbot, tmp_path):
+    session = opened.session
+    doc = session.document
+    press(qtbot, opened, Qt.Key.Key_6, CTRL)
+    opened.output.folder = tmp_path / "slow"
+    large = Master("large", "large", 2160, 3840)
+    session.edit("Add", edits.add_master(doc, large))
+    opened.output.make((large,))
+    qtbot.waitUntil(lambda: opened.output._rows["large"].stop.isVisible(), timeout=10_000)
+    click(qtbot, opened.output.middle, "Stop making large")
+    rest(qtbot, opened)
+    assert "Stopped" in opened.output.failed["large"]
+    assert list((tmp_path / "slow").iterdir()) == []
+    opened.output.folder = Path("/proc/none")
+    press(qtbot, opened, Qt.Key.Key_M, CTRL | Qt.KeyboardModifier.ShiftModifier)
+    rest(qtbot, opened)
+    qtbot.waitUntil(lambda: len(opened.output.failed) == 3, timeout=10_000)
+    assert all("cannot be written" in said for said in opened.output.failed.values())
+
+
+@pytest.mark.parametrize("kind", ["letter.mp4", "broken.ezvar", "gone.mov"])
+def test_a_bad_file_is_said_and_what_was_open_stays(opened, qtbot, tmp_path, kind):
+    before = opened.session.document
+    if kind != "gone.mov":
+        (tmp_path / kind).write_text("not what it says")
+    opened.session.open(tmp_path / kind)
+    rest(qtbot, opened)
+    assert opened.banner.isVisible()
+    assert kind in opened.message.text()
+    assert opened.session.document is before
+    qtbot.mouseClick(opened.dismiss, LEFT)
+    assert not opened.banner.isVisible()
+
+
+def test_a_project_whose_movie_is_gone_opens_and_says_so(window, qtbot, planned, tmp_path):
+    media = replace(planned.lock.media[0], path=str(tmp_path / "gone.mp4"))
+    save_project(replace(planned, lock=replace(planned.lock, media=(media,))), tmp_path / "p.ezvar")
+    window.session.open(tmp_path / "p.ezvar")
+    rest(qtbot, window)
+    assert "gone.mp4" in window.message.text()
+    assert len(window.session.document.shots) == 4
+    press(qtbot, window, Qt.Key.Key_Down)
+    assert window.session.frame == 20
+    window.grab()
+
+
+def test_unsaved_work_is_asked_about(opened, qtbot, monkeypatch):
+    press(qtbot, opened, Qt.Key.Key_M)
+    answers = [QMessageBox.StandardButton.Cancel, QMessageBox.StandardButton.Discard]
+    monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: answers.pop(0))
+    assert not opened.close()
+    assert opened.isVisible()
+    assert opened.close()
+
+
+def test_the_finder_finds_and_runs(opened, qtbot):
+    finder = Finder(opened, opened.available())
+    finder.show()
+    finder.activateWindow()
+    qtbot.waitUntil(finder.isActiveWindow)
+    qtbot.keyClicks(finder.field, "whole pict")
+    assert finder.list.count() == 1
+    qtbot.keyClick(finder.field, Qt.Key.Key_Return)
+    assert finder.chosen == "framing.whole"
+    other = Finder(opened, opened.available())
+    other.show()
+    other.activateWindow()
+    qtbot.waitUntil(other.isActiveWindow)
+    qtbot.keyClicks(other.field, "keep")
+    qtbot.keyClick(other.field, Qt.Key.Key_Return)
+    assert other.chosen is None  # it belongs to another stage
+    other.close()
+
+
+def test_every_control_has_a_name_and_every_stage_can_be_drawn(opened, qtbot):
+    for stage in opened.stages:
+        click(qtbot, opened.strip, f"Stage {stage}")
+        qtbot.wait(20)
+        assert opened.session.stage == stage
+        for control in opened.findChildren(QAbstractButton):
+            if control.isVisible() and control.objectName() != "qt_menubar_ext_button":
+                assert control.accessibleName() or control.text(), control
+        image = opened.grab().toImage()
+        assert (image.width(), image.height()) == (1280, 800)
