@@ -8,6 +8,8 @@ import sys
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
+from ezvar.core.errors import EzvarError
+
 from . import theme
 from .window import MainWindow
 
@@ -30,7 +32,11 @@ def make_application() -> QApplication:
 
 
 def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
-    """Show the window and stay until it closes."""
+    """Show the window and stay until it closes. Raises `EzvarError` where there is no screen to show it on."""
+    if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        raise EzvarError(
+            "there is no screen to show the window on", remedy="Start it from a desktop, or use the commands"
+        )
     app = make_application()
     window = MainWindow()
     window.show()

@@ -21,6 +21,7 @@ _AROUND = 8  # frames to either side that say what is to be expected
 _QUIET = 1.5  # levels of change that noise makes in a still picture at this size
 _NEEDED = 3.0  # a cut changes this many times more than expected
 _SURE = 7.0
+_GOES_ON = 0.6
 _FLASH = 3  # a flash lasts this many frames at most
 
 
@@ -54,10 +55,13 @@ def _expected(change: np.ndarray, n: int) -> float:
     """The change to be expected at ``n`` from the livelier of its two sides, without ``n`` itself.
 
     A high percentile rather than the greatest, so that cuts a few frames
-    apart do not hide each other.
+    apart do not hide each other. The frames right beside ``n`` count by
+    themselves as well: what goes on for two frames is a movement.
     """
     sides = (change[max(1, n - _AROUND) : n], change[n + 1 : n + 1 + _AROUND])
-    return max((float(np.percentile(side, 65)) for side in sides if side.size), default=0.0)
+    around = max((float(np.percentile(side, 65)) for side in sides if side.size), default=0.0)
+    beside = max((float(change[k]) for k in (n - 1, n + 1) if 0 < k < len(change)), default=0.0)
+    return max(around, _GOES_ON * beside)
 
 
 def _lasting_change(signals: Signals, n: int) -> float:

@@ -41,13 +41,12 @@ def small(picture: Picture) -> tuple[np.ndarray, np.ndarray]:
     """
     luma = picture.luma()
     step = max(1, min(4, luma.shape[1] // 160))
-    thin = np.ascontiguousarray(luma[::step, ::step])
-    u, v = picture.chroma()
-    half = max(1, step // 2)
-    colour = [
-        cv2.resize(np.ascontiguousarray(c[::half, ::half]), _COLOUR, interpolation=cv2.INTER_AREA) for c in (u, v)
-    ]
-    return cv2.resize(thin, SMALL, interpolation=cv2.INTER_AREA), np.stack(colour)
+    colour = [cv2.resize(_thin(c, step), _COLOUR, interpolation=cv2.INTER_AREA) for c in picture.chroma()]
+    return cv2.resize(_thin(luma, step), SMALL, interpolation=cv2.INTER_AREA), np.stack(colour)
+
+
+def _thin(plane: np.ndarray, step: int) -> np.ndarray:
+    return np.ascontiguousarray(plane[::step, ::step])
 
 
 def measure(
@@ -73,40 +72,58 @@ def difference(a: np.ndarray, b: np.ndarray, a_colour: np.ndarray, b_colour: np.
 
     The whole is shifted by phase correlation (Kuglin and Hines, 1975) where
     that helps, then each block by one more sample at most. Colour, which
-    hardly moves at this size, is compared in place.
+    hardly moves at this size, is compared in place. Pictures that are nearly
+    the same in place are not searched any further.
     """
-    fa, fb = a.astype(np.float32), b.astype(np.float32)
-    (dx, dy), _ = cv2.phaseCorrelate(fa, fb, _WINDOW)
-    best = np.inf
-    for x, y in {(0.0, 0.0), (dx, dy)}:
-        if abs(x) > SMALL[0] // 2 or abs(y) > SMALL[1] // 2:
-            continue
-        best = min(best, _block_change(fa, fb, x, y))
-    colour = float(np.abs(a_colour.astype(np.int16) - b_colour).mean())
+    colour = float(cv2.absdiff(a_colour, b_colour).mean())
+    in_place = _trimmed(_blocks(cv2.absdiff(a, b)), _FULL)
+    if in_place < _NEARLY_SAME:
+        return in_place + colour
+    (dx, dy), _ = cv2.phaseCorrelate(a.astype(np.float32), b.astype(np.float32), _WINDOW)
+    # A move by a part of a sample changes what is as fine as a sample; so that is smoothed away.
+    a, b = (cv2.GaussianBlur(p, (3, 3), 0) for p in (a, b))
+    best = _block_change(a, b, 0.0, 0.0)
+    if max(abs(dx), 2 * abs(dy)) <= SMALL[0] / 2 and max(abs(dx), abs(dy)) > 0.05:
+        best = min(best, _block_change(a, b, dx, dy))
     return best + colour
 
 
+_NEARLY_SAME = 1.0  # levels
 _WINDOW = cv2.createHanningWindow(SMALL, cv2.CV_32F)
+_FULL = np.full((_BLOCK_ROWS, _BLOCK_COLUMNS), 255.0)
+
+
+def _blocks(values: np.ndarray) -> np.ndarray:
+    """The mean of each block."""
+    return np.asarray(cv2.resize(values, (_BLOCK_COLUMNS, _BLOCK_ROWS), interpolation=cv2.INTER_AREA), np.float64)
 
 
 def _block_change(a: np.ndarray, b: np.ndarray, x: float, y: float) -> float:
-    """Mean over blocks of the least difference within one sample around the shift (x, y) of the whole.
-
-    The quarter of the blocks that changes most is left out: a cut changes the
-    whole picture, something that comes or goes changes a part of it.
-    """
-    rows, columns = SMALL[1] // _BLOCK_ROWS, SMALL[0] // _BLOCK_COLUMNS
-    least = np.full((_BLOCK_ROWS, _BLOCK_COLUMNS), np.inf)
+    """The least difference of each block within one sample around the shift (x, y) of the whole, trimmed."""
+    matrix = np.array([[1, 0, -x], [0, 1, -y]], np.float32)
+    moved, seen = b, _ALL
+    if x or y:
+        moved = cv2.warpAffine(b, matrix, SMALL, borderMode=cv2.BORDER_CONSTANT)
+        seen = cv2.warpAffine(_ALL, matrix, SMALL, borderMode=cv2.BORDER_CONSTANT)
+    area = _blocks(seen)
     padded = cv2.copyMakeBorder(a, 1, 1, 1, 1, cv2.BORDER_REPLICATE)
-    moved = cv2.warpAffine(
-        b, np.array([[1, 0, -x], [0, 1, -y]], np.float32), SMALL, borderMode=cv2.BORDER_CONSTANT, borderValue=-1
-    )
-    seen = moved >= 0
+    least = np.full(area.shape, np.inf)
     for sx, sy in _SHIFTS:
         part = padded[1 + sy : 1 + sy + SMALL[1], 1 + sx : 1 + sx + SMALL[0]]
-        error = np.where(seen, np.abs(part - moved), 0.0)
-        blocks = error.reshape(_BLOCK_ROWS, rows, _BLOCK_COLUMNS, columns).sum(axis=(1, 3))
-        least = np.minimum(least, blocks)
-    area = seen.reshape(_BLOCK_ROWS, rows, _BLOCK_COLUMNS, columns).sum(axis=(1, 3))
-    per_sample = np.sort((least / np.maximum(1, area))[area > rows * columns // 4])
-    return float(per_sample[: max(1, per_sample.size * 3 // 4)].mean()) if per_sample.size else np.inf
+        error = cv2.absdiff(part, moved).astype(np.float32)
+        if seen is not _ALL:
+            error *= seen == 255
+        least = np.minimum(least, _blocks(error))
+    return _trimmed(least * 255 / np.maximum(area, 1), area)
+
+
+_ALL = np.full((SMALL[1], SMALL[0]), 255, np.uint8)
+
+
+def _trimmed(blocks: np.ndarray, area: np.ndarray) -> float:
+    """The mean over blocks without the quarter that changes most; those hardly seen (``area``, 0..255) do not count.
+
+    A cut changes the whole picture, something that comes or goes a part of it.
+    """
+    seen = np.sort(blocks[area > 64])
+    return float(seen[: max(1, seen.size * 3 // 4)].mean()) if seen.size else np.inf

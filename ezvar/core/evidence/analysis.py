@@ -17,7 +17,7 @@ from ezvar.core.store import Cache
 from .faces import Face, FaceFinder
 
 _EVERY = 12  # frames from one look for faces to the next
-_VERSION = 1  # to be raised when what is measured changes
+_VERSION = 2  # to be raised when what is measured changes
 _PAIRS = 24  # pairs of neighbouring frames looked at for movement, a shot
 
 

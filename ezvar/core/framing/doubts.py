@@ -21,7 +21,7 @@ NEEDS_A_LOOK = 40
 _SENTENCES = {
     "face cut": "A face is cut by the window's edge.",
     "text cut": "Text is cut by the window's edge.",
-    "subject leaves": "Much of what moves lies outside the window.",
+    "subject leaves": "The subject, or much of what moves, is outside the window for a while.",
     "two subjects": "There is a second face that the window cannot keep.",
     "at the speed limit": "The window moves as fast as its pace allows.",
     "enlarged": "The picture is enlarged beyond 150 %.",
@@ -61,16 +61,20 @@ def reasons_for(
         if weight >= 0.02:
             found.append(Reason(name, round(min(1.0, weight), 3)))  # type: ignore[arg-type]
 
+    gone = 0.0
     if seen:
         parts = [[f.part_inside(*area) for f in sample if _matters(f, sample)] for sample in seen]
+        out = [[p <= 0.08 for p in sample] for sample in parts]
+        gone = float(np.mean([all(sample) for sample in out]))
         note("face cut", 0.9 * float(np.mean([any(0.08 < p < 0.97 for p in sample) for sample in parts])))
-        note("two subjects", 0.6 * float(np.mean([any(p <= 0.08 for p in sample) for sample in parts])))
+        note("two subjects", 0.6 * float(np.mean([any(sample) and not all(sample) for sample in out])))
     moving = float(motion.sum())
     outside = 1 - _share_inside(motion, area) if moving else 0.0
     if not seen and moving <= _LITTLE:
         note("nothing found", 0.5 * (1 - area[2] * area[3]))
-    elif moving > _LITTLE:
-        note("subject leaves", (0.9 if not seen else 0.5) * max(0.0, outside - 0.25) / 0.75)
+    else:
+        stray = max(0.0, outside - 0.25) / 0.75 if moving > _LITTLE else 0.0
+        note("subject leaves", max(0.9 * gone, (0.9 if not seen else 0.5) * stray))
     note("enlarged", 0.25 * (enlargement(window, master.height) - 1.5))
     if cut is not None and cut.doubt >= 30 and not cut.settled:
         note("cut uncertain", cut.doubt / 250)
