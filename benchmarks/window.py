@@ -1,5 +1,7 @@
 """How quickly the window answers: first window, demo open, scrubbing, and how long its thread is ever blocked.
 
+The longest block at rest, when nothing is done, is the machine's own and the baseline of the others.
+
 Run by `make bench`. Without a monitor it measures on Qt's offscreen platform.
 """
 
@@ -105,9 +107,11 @@ def main() -> None:
     wait(lambda: False, 4)
     window.player.stop()
     playing = watch.longest()
+    wait(lambda: False, 4)
+    resting = watch.longest()
     for name, gap in (
         ("opening", opening), ("filling in", settling), ("scrubbing", scrubbing), ("changing stage", switching),
-        ("dragging", dragging), ("playing", playing),
+        ("dragging", dragging), ("playing", playing), ("at rest", resting),
     ):  # fmt: skip
         print(f"longest block, {name:15}{gap * 1000:4.0f} ms   (aim 50)")
     window.session.history.mark_saved(window.session.document)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import threading
 import time
 import traceback
@@ -17,6 +18,11 @@ from ezvar.core.progress import Cancelled, CancelToken, Progress
 def later(signal: pyqtBoundSignal, slot: Callable[..., object]) -> None:
     """Connect so that the slot is called from the event loop of the thread that connects."""
     signal.connect(slot, Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]
+
+
+def stand_back() -> None:
+    """Let the calling thread, and those it starts, leave the processor to the window's when both want it."""
+    os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), 5)
 
 
 class Job(QObject):
@@ -70,6 +76,7 @@ class Job(QObject):
             self.moved.emit(fraction, message)
 
     def _run(self) -> None:
+        stand_back()
         try:
             result = self._work(self._progress, self._cancel)
         except Cancelled:

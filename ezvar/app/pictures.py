@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
 from PyQt6.QtCore import QObject, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QImage
+from PyQt6.QtGui import QImage, QPixmap
 
-from ezvar.app.jobs import later
+from ezvar.app.jobs import later, stand_back
 from ezvar.core.compose import draw_frame
 from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import slit_scan
@@ -36,6 +36,35 @@ def fitted(width: int, height: int, within: QSize) -> tuple[int, int]:
     if width > within.width() or height > within.height():
         size.scale(within, Qt.AspectRatioMode.KeepAspectRatio)
     return max(2, size.width() // 2 * 2), max(2, size.height() // 2 * 2)
+
+
+class Kept:
+    """Drawings of pictures, kept by what they were made from, since scaling takes its time."""
+
+    def __init__(self, most: int = 4000) -> None:
+        self._most = most
+        self._pixmaps: dict[Hashable, QPixmap] = {}
+
+    def get(self, key: Hashable, make: Callable[[], QPixmap]) -> QPixmap:
+        pixmap = self._pixmaps.get(key)
+        if pixmap is None:
+            if len(self._pixmaps) >= self._most:
+                self._pixmaps.clear()
+            pixmap = self._pixmaps[key] = make()
+        return pixmap
+
+    def scaled(self, image: QImage, size: QSize, ratio: float) -> QPixmap:
+        """An image at a size on a screen of a pixel ratio, whatever its own shape."""
+
+        def make() -> QPixmap:
+            pixmap = QPixmap.fromImage(image.scaled(size * ratio, transformMode=_SMOOTH))
+            pixmap.setDevicePixelRatio(ratio)
+            return pixmap
+
+        return self.get((image.cacheKey(), size.width(), size.height(), ratio), make)
+
+
+_SMOOTH = Qt.TransformationMode.SmoothTransformation
 
 
 @dataclass(frozen=True)
@@ -139,6 +168,7 @@ class Stills(QObject):
             self._images.popitem(last=False)
 
     def _run(self) -> None:
+        stand_back()
         try:
             reader = MovieReader(self._facts.path, self._facts)
         except EzvarError:

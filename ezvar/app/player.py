@@ -6,6 +6,7 @@ import threading
 import time
 from collections import deque
 from fractions import Fraction
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -13,10 +14,8 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from ezvar.core.media import SOUND_RATE, MovieFacts, sound_blocks
 from ezvar.core.timing import Rate
 
-try:
-    from PyQt6.QtMultimedia import QAudio, QAudioFormat, QAudioSink, QMediaDevices
-except ImportError:  # its system libraries are missing: play silently
-    QMediaDevices = None  # type: ignore[assignment,misc]
+if TYPE_CHECKING:
+    from PyQt6.QtMultimedia import QAudioSink
 
 
 class Player(QObject):
@@ -100,8 +99,10 @@ class _Sound:
     @classmethod
     def begin(cls, facts: MovieFacts, start: Fraction) -> _Sound | None:
         """``None`` where the machine has no sound device."""
-        if QMediaDevices is None:
-            return None
+        try:  # only now, since loading it takes its time at the start
+            from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
+        except ImportError:
+            return None  # its system libraries are missing: play silently
         device = QMediaDevices.defaultAudioOutput()
         if device.isNull():
             return None
@@ -119,7 +120,7 @@ class _Sound:
     def over(self) -> bool:
         """Whether everything was handed over and played."""
         return not (self._thread.is_alive() or self._blocks or self._rest) and (
-            self._sink.state() == QAudio.State.IdleState
+            self._sink.state() == self._sink.state().IdleState
         )
 
     def feed(self) -> None:

@@ -19,7 +19,7 @@ from ezvar.core.progress import CancelToken, Progress
 from ezvar.core.store import Cache, default_cache, load_project, save_project
 from ezvar.core.timing import can_drop, timecode
 
-from .jobs import Jobs
+from .jobs import Job, Jobs
 
 NEEDS_A_LOOK_CUT = 30
 
@@ -58,6 +58,7 @@ class Session(QObject):
         self.frame = 0
         self.master_id: str | None = None
         self.stage = "Lock"
+        self._background: list[Job] = []  # work on the present lock, of no use to another
 
     # The document
 
@@ -113,6 +114,9 @@ class Session(QObject):
 
     def _show(self, found: _Opened) -> None:
         doc = found.doc
+        for job in self._background:
+            job.cancel()
+        self._background.clear()
         self.history = History(doc)
         self.path = found.path
         self.reader = found.reader
@@ -157,22 +161,21 @@ class Session(QObject):
         """Read the lock once, or take what is kept of it; then find cuts and frame what is not framed yet."""
         doc = self.document
 
-        def done(analysis: Analysis) -> None:
-            if self.doc is None or self.document.lock != doc.lock:
+        def work(progress: Progress, cancel: CancelToken) -> tuple[Analysis, Document | None]:
+            analysis = analysis_of(doc, self.cache, progress, cancel)
+            return analysis, with_cuts(doc, analysis) if find_cuts else None
+
+        def done(result: tuple[Analysis, Document | None]) -> None:
+            if self.doc is None or self.document.lock is not doc.lock:
                 return  # another lock was opened meanwhile
-            self.analysis = analysis
-            if find_cuts:
-                self.edit("Find the cuts", with_cuts(self.document, analysis))
+            self.analysis, cut = result
+            if cut is not None:
+                self.edit("Find the cuts", edits.set_shots(self.document, cut.shots))
             self.frame_missing()
             self.document_changed.emit()
             self.make_proxy()
 
-        self.jobs.start(
-            "Looking for cuts and faces",
-            lambda progress, cancel: analysis_of(doc, self.cache, progress, cancel),
-            done,
-            self.problem.emit,
-        )
+        self._background.append(self.jobs.start("Looking for cuts and faces", work, done, self.problem.emit))
 
     def make_proxy(self) -> None:
         """Make the proxy on a thread, unless it is there."""
@@ -184,7 +187,7 @@ class Session(QObject):
             with MovieReader(doc.lock.media[0].path) as reader:
                 proxy.build(reader, progress, cancel)
 
-        self.jobs.start("Making the proxy", work, None, self.problem.emit)
+        self._background.append(self.jobs.start("Making the proxy", work, None, self.problem.emit))
 
     def frame_missing(self) -> None:
         """Solve, on a thread, the framings that no one has decided yet."""
@@ -201,6 +204,8 @@ class Session(QObject):
 
         def done(found: list[Framing]) -> None:
             now = self.document
+            if now.lock is not doc.lock:
+                return
             known = {s.id for s in now.shots}, {m.id for m in now.masters}
             fit = [
                 f

@@ -134,9 +134,11 @@ class MainWindow(QMainWindow):
     def _connect(self) -> None:
         session = self.session
         session.opened.connect(self._opened)
-        session.document_changed.connect(self._refresh)
-        session.shot_changed.connect(self._refresh)
-        session.master_changed.connect(self._refresh)
+        self._soon = QTimer(self)  # several changes in one go are shown together
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self._refresh)
+        for signal in (session.document_changed, session.shot_changed, session.master_changed):
+            signal.connect(self._soon.start)
         session.frame_changed.connect(lambda _: self._stage.refresh())
         session.stage_changed.connect(self._show_stage)
         session.problem.connect(self.say_problem)

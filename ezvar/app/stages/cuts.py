@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from ezvar.app import theme
-from ezvar.app.pictures import Stills
+from ezvar.app.pictures import Kept, Stills
 from ezvar.app.session import Session
 from ezvar.app.widgets.parts import label, rule
 from ezvar.core.model import Shot
@@ -26,6 +26,7 @@ class CutView(QWidget):
         super().__init__()
         self.session = session
         self.stills: Stills | None = None
+        self._kept = Kept(300)
         self.setAccessibleName("The pictures around the cut")
         self.setMinimumSize(360, 300)
 
@@ -67,15 +68,8 @@ class CutView(QWidget):
         painter.fillRect(box, QColor("#232525"))
         if image is not None:
             size = image.size().scaled(box.size().toSize(), Qt.AspectRatioMode.KeepAspectRatio)
-            painter.drawImage(
-                QRectF(
-                    box.center().x() - size.width() / 2,
-                    box.center().y() - size.height() / 2,
-                    size.width(),
-                    size.height(),
-                ),
-                image,
-            )
+            at = QPointF(box.center().x() - size.width() / 2, box.center().y() - size.height() / 2)
+            painter.drawPixmap(at, self._kept.scaled(image, size, self.devicePixelRatioF()))
 
     def _row(self, painter: QPainter, top: float, shot: Shot) -> None:
         """Frame by frame, with a stem for each as high as it differs from the one before."""

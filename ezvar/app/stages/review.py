@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter
+from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPixmap
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QVBoxLayout, QWidget
 
 from ezvar.app import theme
-from ezvar.app.pictures import Stills
+from ezvar.app.pictures import Kept, Stills
 from ezvar.app.session import Session
 from ezvar.app.widgets.parts import label, pip, rule, stamp
-from ezvar.core.framing import NEEDS_A_LOOK, doubt, framed, pane_window, picture_size, sentences
-from ezvar.core.model import Master, Shot
+from ezvar.core.framing import NEEDS_A_LOOK, Size, doubt, framed, pane_window, picture_size, sentences
+from ezvar.core.model import Framing, Master, Shot
 
 from .base import Stage
 
@@ -95,16 +95,9 @@ class _Cells(QStyledItemDelegate):
             else None
         )
         if image is not None:
-            window = pane_window(framing.panes[0], master, size, shot.frames // 2)
-            scale = box.width() / window.width
-            painter.save()
-            painter.setClipRect(box)
-            painter.translate(box.center())
-            painter.rotate(-window.angle)
-            painter.drawImage(
-                QRectF(-window.cx * scale, -window.cy * scale, size.width * scale, size.height * scale), image
-            )
-            painter.restore()
+            kept, ratio = self._stage.kept, self._stage.view.devicePixelRatioF()
+            key = (image.cacheKey(), framing.panes, master.id, round(width), round(height), ratio)
+            painter.drawPixmap(box.topLeft(), kept.get(key, lambda: _cropped(image, framing, master, size, box, ratio)))
         right, foot = box.right() + 84, box.bottom() - 10
         figure = doubt(framing.reasons)
         if framing.verdict != "open":
@@ -132,6 +125,22 @@ class _Cells(QStyledItemDelegate):
         return False
 
 
+def _cropped(image: QImage, framing: Framing, master: Master, size: Size, box: QRectF, ratio: float) -> QPixmap:
+    """The part of a still that the first pane's window shows at the start of its shot."""
+    window = pane_window(framing.panes[0], master, size, 0)
+    scale = box.width() / window.width
+    pixmap = QPixmap(round(box.width() * ratio), round(box.height() * ratio))
+    pixmap.setDevicePixelRatio(ratio)
+    pixmap.fill(theme.WELL)
+    painter = QPainter(pixmap)
+    painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+    painter.translate(box.width() / 2, box.height() / 2)
+    painter.rotate(-window.angle)
+    painter.drawImage(QRectF(-window.cx * scale, -window.cy * scale, size.width * scale, size.height * scale), image)
+    painter.end()
+    return pixmap
+
+
 class ReviewStage(Stage):
     """Decisions out as timelines, and back in."""
 
@@ -140,6 +149,7 @@ class ReviewStage(Stage):
     def __init__(self, session: Session, run: Callable[[str], object]) -> None:
         super().__init__(session, run)
         self.stills: Stills | None = None
+        self.kept = Kept(1500)
         self.middle = QWidget()
         self.middle.setObjectName("paper")
         self.middle.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)

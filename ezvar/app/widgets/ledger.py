@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ezvar.app import theme
-from ezvar.app.pictures import Stills
+from ezvar.app.pictures import Kept, Stills
 from ezvar.app.session import Session
 from ezvar.core.framing import framed, pane_window, picture_size
 from ezvar.core.model import Shot
@@ -193,7 +193,7 @@ class Ledger(QWidget):
         self.setFixedWidth(238)
         self.session = session
         self._stills: Stills | None = None
-        self._small: dict[tuple[int, int, int], QPixmap] = {}
+        self._kept = Kept()
         self.rows = _Rows(session)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -242,19 +242,8 @@ class Ledger(QWidget):
         return self._stills.get_near(shot.start, shot.end, (shot.start + shot.end) // 2) if self._stills else None
 
     def small(self, image: QImage, size: QSize) -> QPixmap:
-        """A still at the size of a row's picture, kept, since scaling takes its time."""
-        key = (image.cacheKey(), size.width(), size.height())
-        kept = self._small.get(key)
-        if kept is None:
-            ratio = self.devicePixelRatioF()
-            kept = QPixmap.fromImage(
-                image.scaled(size * ratio, transformMode=Qt.TransformationMode.SmoothTransformation)
-            )
-            kept.setDevicePixelRatio(ratio)
-            if len(self._small) > 4000:
-                self._small.clear()
-            self._small[key] = kept
-        return kept
+        """A still at the size of a row's picture."""
+        return self._kept.scaled(image, size, self.devicePixelRatioF())
 
     @staticmethod
     def picture_box(image: QImage, box: QRect) -> QRect:

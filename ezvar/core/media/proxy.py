@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 
 from ezvar.core.errors import MediaError, from_os
-from ezvar.core.progress import CancelToken, Progress, silent
+from ezvar.core.progress import Cancelled, CancelToken, Progress, silent
 
 from .reader import MovieReader
 
@@ -33,6 +33,7 @@ class Proxy:
         self._count = 0
         self._file: int | None = None
         self._lock = threading.Lock()
+        self._building = False
         self._open_complete()
 
     @property
@@ -61,8 +62,11 @@ class Proxy:
         try:
             self.path.parent.mkdir(parents=True, exist_ok=True)
             handle = os.open(temp, os.O_RDWR | os.O_CREAT | os.O_TRUNC, 0o644)
-            with self._lock:
-                self._file, self._count = handle, 0
+        except OSError as error:
+            raise from_os(error, "kept", self.path, MediaError) from error
+        with self._lock:
+            self._file, self._count, self._building = handle, 0, True
+        try:
             self._fill(reader, handle, progress, cancel)
             os.write(handle, self._offsets.tobytes() + _MAGIC)
             os.replace(temp, self.path)
@@ -70,6 +74,10 @@ class Proxy:
             raise from_os(error, "kept", self.path, MediaError) from error
         finally:
             temp.unlink(missing_ok=True)
+            with self._lock:
+                self._building = False
+                if self._file is None:  # closed meanwhile
+                    os.close(handle)
 
     def _fill(self, reader: MovieReader, handle: int, progress: Progress, cancel: CancelToken | None) -> None:
         width, height = proxy_size(reader.facts.width, reader.facts.height)
@@ -82,6 +90,8 @@ class Proxy:
                 raise MediaError("a proxy picture could not be made", file=reader.facts.path)
             os.write(handle, data.tobytes())
             with self._lock:
+                if self._file is None:
+                    raise Cancelled
                 self._offsets[picture.index + 1] = self._offsets[picture.index] + len(data)
                 self._count = picture.index + 1
             progress(self._count / self.frames, "Making the proxy")
@@ -104,8 +114,9 @@ class Proxy:
         os.close(handle)
 
     def close(self) -> None:
+        """Let go of the file; a making under way ends by itself."""
         with self._lock:
-            if self._file is not None:
+            if self._file is not None and not self._building:
                 os.close(self._file)
             self._file, self._count = None, 0
 
