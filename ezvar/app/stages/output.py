@@ -104,6 +104,7 @@ class OutputStage(Stage):
 
     def make(self, masters: tuple[Master, ...]) -> None:
         """Make masters one after the other; those under way or waiting are left alone."""
+        self.refresh()  # a master added a moment ago has its row from now on
         for master in masters:
             row = self._rows.get(master.id)
             if master.id not in self._queue and (row is None or row.job is None):
