@@ -143,7 +143,7 @@ def test_the_sweep_charts_band_is_dragged_and_a_click_beside_it_seeks(opened, qt
     qtbot.waitUntil(lambda: bool(sweep._scans), timeout=10_000)
     shot, area = session.shot, sweep._area()
     upper, lower = sweep._band(shot, session.framing.panes[0], area)
-    middle = QPoint(round(area.center().x()), round((upper[3].y() + lower[3].y()) / 2))
+    middle = QPoint(round(area.center().x()), round((upper[0].y() + lower[0].y()) / 2))
     old = _window_of(session).cx
     up = -30 if old < session.document.lock.width / 2 else 30
     qtbot.mousePress(sweep, LEFT, pos=middle)

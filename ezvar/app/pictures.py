@@ -22,6 +22,7 @@ from ezvar.core.progress import CancelToken
 
 CACHE_BYTES = 700 * 1024**2
 STILL = QSize(384, 216)
+_THUMB = 144
 
 
 def image_of(rgb: np.ndarray) -> QImage:
@@ -126,7 +127,7 @@ class Viewer(QObject):
 class Stills(QObject):
     """Small pictures of frames, fetched in the background, those asked for last first."""
 
-    arrived = pyqtSignal(int, QImage)
+    arrived = pyqtSignal(int, QImage, QImage)  # frame, still, thumb
 
     def __init__(self, facts: MovieFacts, proxy: Proxy, keep: int = 4000) -> None:
         super().__init__()
@@ -134,6 +135,7 @@ class Stills(QObject):
         self._proxy = proxy
         self._keep = keep
         self._images: OrderedDict[int, QImage] = OrderedDict()
+        self._thumbs: dict[int, QImage] = {}
         self._wanted: list[int] = []
         self._closing = False
         self._changed = threading.Condition()
@@ -152,6 +154,11 @@ class Stills(QObject):
                 self._changed.notify()
         return image
 
+    def thumb_near(self, start: int, end: int, frame: int) -> QImage | None:
+        """As `get_near`, but small, for lists and strips."""
+        near = self._facts.quick_frame(start, end, frame)
+        return self._thumbs.get(near) if self.get(near) is not None else None
+
     def get_near(self, start: int, end: int, frame: int) -> QImage | None:
         """As `get`, of a frame close by from ``start`` to ``end`` that is quick to decode."""
         return self.get(self._facts.quick_frame(start, end, frame))
@@ -162,10 +169,11 @@ class Stills(QObject):
             self._changed.notify()
         self._thread.join()
 
-    def _store(self, frame: int, image: QImage) -> None:
-        self._images[frame] = image
+    def _store(self, frame: int, image: QImage, thumb: QImage) -> None:
+        self._images[frame], self._thumbs[frame] = image, thumb
         while len(self._images) > self._keep:
-            self._images.popitem(last=False)
+            old, _ = self._images.popitem(last=False)
+            self._thumbs.pop(old, None)
 
     def _run(self) -> None:
         stand_back()
@@ -191,7 +199,7 @@ class Stills(QObject):
                 with self._changed:
                     if frame in self._wanted:
                         self._wanted.remove(frame)
-                self.arrived.emit(frame, image)
+                self.arrived.emit(frame, image, image.scaledToWidth(_THUMB, _SMOOTH))
 
     def _make(self, reader: MovieReader, frame: int) -> QImage:
         rgb = self._proxy.picture(frame)

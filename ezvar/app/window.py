@@ -66,6 +66,8 @@ class MainWindow(QMainWindow):
         self._connect()
         self._show_stage(self.session.stage)
         self.ledger.view.setFocus()
+        for widget in self.findChildren(QWidget):
+            widget.ensurePolished()  # now rather than while something is being opened
 
     # What the window is made of
 

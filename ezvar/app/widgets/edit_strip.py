@@ -8,7 +8,7 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixma
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ezvar.app import theme
-from ezvar.app.pictures import Kept, Stills
+from ezvar.app.pictures import Stills
 from ezvar.app.session import Session
 from ezvar.core.framing import NEEDS_A_LOOK
 
@@ -29,7 +29,6 @@ class EditStrip(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("The whole edit")
         self._ground: QPixmap | None = None
-        self._kept = Kept()
         self._shots: object = None
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -120,7 +119,7 @@ class EditStrip(QWidget):
         painter.setClipRect(box)
         for k in range(count):
             part = start + (end - start) * k // count, start + (end - start) * (k + 1) // count
-            image = self._stills.get_near(*part, sum(part) // 2)
+            image = self._stills.thumb_near(*part, sum(part) // 2)
             if image is None:
                 continue
             each = box.width() / count
@@ -129,9 +128,7 @@ class EditStrip(QWidget):
             high = wide * image.height() / image.width()
             painter.save()
             painter.setClipRect(QRectF(box.left() + each * k, box.top(), each, _HIGH), Qt.ClipOperation.IntersectClip)
-            size = QSize(round(wide), round(high))
-            pixmap = self._kept.scaled(image, size, self.devicePixelRatioF())
-            painter.drawPixmap(QPointF(middle - size.width() / 2, box.center().y() - size.height() / 2), pixmap)
+            painter.drawImage(QRectF(middle - wide / 2, box.center().y() - high / 2, wide, high), image)
             painter.restore()
         painter.restore()
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QAbstractListModel, QModelIndex, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QPainter, QPixmap
+from PyQt6.QtGui import QColor, QImage, QPainter
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QListView,
@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ezvar.app import theme
-from ezvar.app.pictures import Kept, Stills
+from ezvar.app.pictures import Stills
 from ezvar.app.session import Session
 from ezvar.core.framing import framed, pane_window, picture_size
 from ezvar.core.model import Shot
@@ -94,7 +94,7 @@ class _Delegate(QStyledItemDelegate):
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         assert painter is not None
         painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         rect, shot = option.rect, index.data(_SHOT)
         if option.state & QStyle.StateFlag.State_Selected:
             painter.fillRect(rect, theme.CHOSEN)
@@ -138,7 +138,7 @@ class _Delegate(QStyledItemDelegate):
         image = self._ledger.still(shot)
         if image is not None:
             shown = self._ledger.picture_box(image, box)
-            painter.drawPixmap(shown.topLeft(), self._ledger.small(image, shown.size()))
+            painter.drawImage(shown, image)
             self._window(painter, shown, shot)
         else:
             painter.fillRect(box, theme.RULE)
@@ -193,7 +193,6 @@ class Ledger(QWidget):
         self.setFixedWidth(238)
         self.session = session
         self._stills: Stills | None = None
-        self._kept = Kept()
         self.rows = _Rows(session)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -239,11 +238,7 @@ class Ledger(QWidget):
             stills.arrived.connect(lambda *_: self.view.viewport().update())  # type: ignore[union-attr]
 
     def still(self, shot: Shot) -> QImage | None:
-        return self._stills.get_near(shot.start, shot.end, (shot.start + shot.end) // 2) if self._stills else None
-
-    def small(self, image: QImage, size: QSize) -> QPixmap:
-        """A still at the size of a row's picture."""
-        return self._kept.scaled(image, size, self.devicePixelRatioF())
+        return self._stills.thumb_near(shot.start, shot.end, (shot.start + shot.end) // 2) if self._stills else None
 
     @staticmethod
     def picture_box(image: QImage, box: QRect) -> QRect:

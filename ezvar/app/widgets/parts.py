@@ -52,7 +52,7 @@ class KeyButton(QPushButton):
 
     def sizeHint(self) -> QSize:
         hint = super().sizeHint()
-        return QSize(hint.width() + 8 * len(self.key) + 14, hint.height())
+        return QSize(hint.width() + 7 * len(self.key) + 10, hint.height())
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)

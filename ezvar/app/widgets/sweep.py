@@ -99,7 +99,8 @@ class SweepChart(QWidget):
         assert master is not None
         size = picture_size(self.session.document, shot)
         upper, lower = [], []
-        steps = max(2, min(shot.frames, int(area.width() / 2)))
+        moves = len(pane.keys) > 1
+        steps = max(2, min(shot.frames, int(area.width() / 2))) if moves else 2
         for k in range(steps):
             offset = round(k * (shot.frames - 1) / (steps - 1)) if steps > 1 else 0
             window = pane_window(pane, master, size, offset)
