@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 
@@ -31,6 +32,12 @@ def make_application() -> QApplication:
     return app
 
 
+def keep_from_collector() -> None:
+    """Leave what was loaded until now out of the collector's rounds, each of which stops the window."""
+    gc.collect()
+    gc.freeze()
+
+
 def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
     """Show the window and stay until it closes. Raises `EzvarError` where there is no screen to show it on."""
     if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
@@ -40,6 +47,7 @@ def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
     app = make_application()
     window = MainWindow()
     window.show()
+    keep_from_collector()
     if file is not None:
         QTimer.singleShot(0, lambda: window.session.open(file, template))
     return app.exec()
