@@ -20,7 +20,6 @@ from ezvar.core.errors import EzvarError, InputError
 from ezvar.core.progress import Cancelled, CancelToken, Progress, silent
 
 DEMO_PROJECT = Path(__file__).parent / "demo" / "lantern-night.ezvar"
-_TIMELINES = {".otio", ".otioz", ".edl", ".aaf"}
 
 
 class _Parser(argparse.ArgumentParser):
@@ -155,24 +154,23 @@ def _plan(options: argparse.Namespace, cancel: CancelToken) -> int:
     from ezvar.core.store import default_cache, save_project
     from ezvar.core.timing import Rate
 
-    if Path(options.lock).suffix.lower() in _TIMELINES:
-        print("ezvar: taking in timelines is not available yet.", file=sys.stderr)
-        return 2
     masters = [master_from_text(text) for text in options.master]
     if len({m.name for m in masters}) < len(masters):
         raise InputError("two masters have the same name", remedy="Write NAME=WxH to tell them apart")
-    doc = plan(options.lock, masters, default_cache(), _progress(), cancel)
-    if options.rate is not None:
-        try:
-            rate = Rate.parse(options.rate)
-        except ValueError as error:
-            raise InputError(str(error), remedy="Write it like 25 or 29.97") from error
-        if rate != doc.lock.rate:
-            raise InputError(
-                f"it has {doc.lock.rate} frames a second, not {rate}", file=options.lock, remedy="Leave --rate out"
-            )
-    save_project(doc, options.output)
-    return 0
+    try:
+        rate = Rate.parse(options.rate) if options.rate is not None else None
+    except ValueError as error:
+        raise InputError(str(error), remedy="Write it like 25 or 29.97") from error
+    taken = plan(options.lock, masters, default_cache(), _progress(), cancel, rate=rate, folders=options.media)
+    save_project(taken.doc, options.output)
+    known = {m.id: m for m in taken.doc.lock.media}
+    said = [*taken.doc.lock.left_out, *taken.search.problems]
+    for id, guesses in taken.search.guesses.items():
+        near = "".join(f" Perhaps {g.path}: {g.why}." for g in guesses[:1])
+        said.append(f"{known[id].name or known[id].path} was not found.{near}")
+    for line in said:
+        print(line)
+    return 1 if said else 0
 
 
 def _windows(options: argparse.Namespace, cancel: CancelToken) -> int:

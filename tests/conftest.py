@@ -55,4 +55,4 @@ def edit(tmp_path_factory: pytest.TempPathFactory) -> Path:
 @pytest.fixture(scope="session")
 def planned(edit: Path, cache: Cache) -> Document:
     """The edit planned for a tall and a square master, small enough to make quickly."""
-    return plan(edit, [Master("tall", "9:16", 180, 320), Master("square", "1:1", 200, 200)], cache)
+    return plan(edit, [Master("tall", "9:16", 180, 320), Master("square", "1:1", 200, 200)], cache).doc

@@ -111,7 +111,7 @@ def documents(draw: st.DrawFn, max_shots: int = 5) -> Document:
             if k
             else None
         )
-        shots.append(Shot(f"s{k}", at, at + length, Source("m1", at), cut=cut))
+        shots.append(Shot(f"s{k}", at, at + length, Source("m1", Fraction(at)), cut=cut))
         at += length
     chosen = tuple(draw(masters(f"m{k}", frames)) for k in range(draw(st.integers(0, 3))))
     framings = tuple(

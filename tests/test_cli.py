@@ -92,7 +92,7 @@ def test_check_lists_every_problem_a_line(capsys, tmp_path):
     make_movie(movie, 40)
     assert run(capsys, "check", project)[:2] == (
         1,
-        "a.mp4 is no longer the movie that was taken in: its content differs.\n",
+        "a.mp4 is no longer the media that was taken in: its content differs.\n",
     )
     make_movie(movie, 30)
     assert "its length or rate differs" in run(capsys, "check", project)[1]

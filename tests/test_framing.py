@@ -26,9 +26,10 @@ from ezvar.core.framing import (
     shifted,
     solve,
 )
+from ezvar.core.lock import take_lock
 from ezvar.core.media import MovieReader
 from ezvar.core.model import EASES, Keyframe, Master, Pane, Reason
-from ezvar.core.planning import analysis_of, new_document, plan, with_framings
+from ezvar.core.planning import analysis_of, plan, with_framings
 from ezvar.core.store import load_project
 
 from .conftest import DEMO
@@ -39,7 +40,7 @@ from .strategies import panes
 def demo(cache):
     """The demo planned afresh, its analysis and its ground truth."""
     masters = [Master("9", "9:16", 1080, 1920), Master("4", "4:5", 1080, 1350), Master("1", "1:1", 1080, 1080)]
-    doc = plan(DEMO / "lantern-night.mp4", masters, cache)
+    doc = plan(DEMO / "lantern-night.mp4", masters, cache).doc
     return doc, analysis_of(doc, cache), json.loads((DEMO / "lantern-night.truth.json").read_text())
 
 
@@ -247,7 +248,7 @@ def test_parts_of_faces(edit, cache):
     assert face.part_inside(0, 0, 0.5, 1) == pytest.approx(0.5)
     assert face.part_inside(0.7, 0, 0.3, 1) == 0
     assert face.part_inside(0.35, 0, 0.3, 1, room=0.5) == pytest.approx(0.75)
-    assert isinstance(analysis_of(new_document(edit), cache), Analysis)
+    assert isinstance(analysis_of(take_lock(edit).doc, cache), Analysis)
 
 
 def test_a_slit_scan_shows_movers_as_streaks():

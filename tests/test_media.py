@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 
 from ezvar.core.errors import MediaError
+from ezvar.core.lock import peaks, take_lock
 from ezvar.core.media import (
     ColourTags,
     FrameCache,
@@ -18,7 +19,6 @@ from ezvar.core.media import (
     Planes,
     Proxy,
     fingerprint,
-    peaks,
     probe,
     sound_blocks,
 )
@@ -209,7 +209,7 @@ def test_sound_lies_exactly_under_the_picture(movie):
     part = np.concatenate(list(sound_blocks(facts, Fraction(7, 10), Fraction(3, 2))), axis=1)
     assert part.shape[1] == 38_400
     assert np.abs(part - whole[:, 33_600:72_000]).max() < 0.05
-    loud = peaks(facts, 24)  # a column each tenth of a second, beeps in every fifth
+    loud = peaks(take_lock(movie).doc, 24)  # a column each tenth of a second, beeps in every fifth
     assert (loud[::5] > 0.4).all()
     assert loud[3::5].max() < 0.05
 
@@ -293,10 +293,10 @@ def test_a_proxy_has_every_frame_and_is_taken_up_again(movie, tmp_path):
                 token.cancel()
 
         with pytest.raises(Cancelled):
-            proxy.build(reader, stop_at_half, token)
+            proxy.build(reader.frames(), stop_at_half, token)
         assert number_in(proxy.picture(20)[..., 0]) == 20  # what was made stays usable
         assert proxy.picture(50) is None
-        proxy.build(reader)
+        proxy.build(reader.frames())
     again = Proxy(tmp_path, "content", facts.frames)
     assert again.ready
     assert [number_in(again.picture(n)[..., 0]) for n in (0, 31, 59)] == [0, 31, 59]

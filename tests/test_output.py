@@ -64,7 +64,7 @@ def _flashing(n, width, height):
 def test_beeps_stay_under_their_flashes(tmp_path, cache, span):
     """Each flash of one frame has its beep, to a tenth of a frame, also in a part of the lock."""
     lock = make_movie(tmp_path / "clap.mp4", 90, sound="beeps", picture=_flashing)
-    doc = plan(lock, [Master("m", "m", 64, 96)], cache)
+    doc = plan(lock, [Master("m", "m", 64, 96)], cache).doc
     made = make_master(doc, doc.masters[0], tmp_path, within=span)
     assert made.problems == ()
     facts = probe(made.path)
@@ -85,7 +85,7 @@ def test_beeps_stay_under_their_flashes(tmp_path, cache, span):
 @pytest.mark.parametrize("said", [{"color_primaries": 9, "color_trc": 14, "colorspace": 9, "color_range": 1}, {}])
 def test_colour_tags_are_kept_or_said_as_they_were_meant(tmp_path, cache, said):
     lock = make_movie(tmp_path / "tags.mp4", 6, tags=said)
-    doc = plan(lock, [Master("m", "m", 64, 96)], cache)
+    doc = plan(lock, [Master("m", "m", 64, 96)], cache).doc
     made = make_master(doc, doc.masters[0], tmp_path)
     with MovieReader(made.path) as reader:
         tags = reader.frame(0).tags
@@ -96,7 +96,7 @@ def test_colour_tags_are_kept_or_said_as_they_were_meant(tmp_path, cache, said):
 
 
 def test_a_start_timecode_goes_on(movie, cache, tmp_path):
-    doc = plan(movie, [Master("m", "m", 64, 96)], cache)
+    doc = plan(movie, [Master("m", "m", 64, 96)], cache).doc
     made = make_master(doc, doc.masters[0], tmp_path, within=FrameRange(10, 30))
     assert probe(made.path).start == 90_010
 
@@ -148,7 +148,7 @@ def test_the_lock_is_never_written_over(planned, tmp_path):
 def test_a_lock_that_vanished_or_changed_says_so(planned, movie, tmp_path):
     media = planned.lock.media[0]
     gone, other = tmp_path / "gone.mp4", movie
-    for path, family, said in ((gone, MediaError, "not there"), (other, OutputError, "60 frames, not 80")):
+    for path, family, said in ((gone, MediaError, "not there"), (other, MediaError, "60 frames, not 80")):
         doc = replace(planned, lock=replace(planned.lock, media=(replace(media, path=str(path)),)))
         with pytest.raises(family, match=said):
             make_master(doc, doc.masters[0], tmp_path)

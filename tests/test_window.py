@@ -72,7 +72,7 @@ def test_from_an_empty_window_to_a_finished_master(window, qtbot, edit, tmp_path
     """Open by the button, see the facts, add masters, see them framed, save, make one, find it checked."""
     assert "Begin with a locked edit" in [w.text() for w in window.lock.middle.findChildren(type(window.lock._title))]
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(edit), ""))
-    click(qtbot, window.lock.middle, "Open a movie or project…")
+    click(qtbot, window.lock.middle, "Open a movie, timeline or project…")
     rest(qtbot, window)
     session = window.session
     assert [s.start for s in session.document.shots] == [0, 20, 40, 60]

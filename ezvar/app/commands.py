@@ -20,7 +20,7 @@ class Command:
 STAGES = ("Lock", "Cuts", "Framing", "Text", "Review", "Output")
 
 COMMANDS: tuple[Command, ...] = (
-    Command("file.open", "Open a movie or project…", "Ctrl+O", "File", needs_lock=False),
+    Command("file.open", "Open a movie, timeline or project…", "Ctrl+O", "File", needs_lock=False),
     Command("file.demo", "Open the demo edit", "", "File", needs_lock=False),
     Command("file.save", "Save", "Ctrl+S", "File"),
     Command("file.save_as", "Save as…", "Ctrl+Shift+S", "File"),
@@ -28,6 +28,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("edit.undo", "Undo", "Ctrl+Z", "Edit"),
     Command("edit.redo", "Redo", "Ctrl+Shift+Z", "Edit"),
     Command("edit.finder", "Find a command…", "Ctrl+Space", "Edit", needs_lock=False),
+    Command("lock.look", "Look for missing media in a folder…", "Ctrl+L", "Lock"),
     Command("cuts.keep", "Keep the cut, next", "Y", "Cuts", ("Cuts",)),
     Command("cuts.remove", "Not a cut, next", "U", "Cuts", ("Cuts",)),
     Command("cuts.earlier", "Cut one frame earlier", "[", "Cuts", ("Cuts",)),

@@ -6,18 +6,22 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from ezvar.cli import DEMO_PROJECT
 from ezvar.core.model import Shot, edits
 from ezvar.core.review import Taken, take, write_handoff
+from ezvar.core.timing import Rate
 
 from .widgets.finder import Finder
 
 if TYPE_CHECKING:
     from .window import MainWindow
 
-_MOVIES = "Projects and movies (*.ezvar *.mp4 *.mov *.mkv *.webm *.mxf *.m4v *.avi);;All files (*)"
+_OPENS = (
+    "Projects, timelines and movies "
+    "(*.ezvar *.otio *.otioz *.edl *.aaf *.mp4 *.mov *.mkv *.webm *.mxf *.m4v *.avi);;All files (*)"
+)
 
 
 class Handlers:
@@ -34,7 +38,7 @@ class Handlers:
 
     def _file_open(self) -> None:
         if self._window.may_leave():
-            path, _ = QFileDialog.getOpenFileName(self._window, "Open a movie or project", "", _MOVIES)
+            path, _ = QFileDialog.getOpenFileName(self._window, "Open a movie, timeline or project", "", _OPENS)
             if path:
                 self._session.open(path)
 
@@ -67,6 +71,22 @@ class Handlers:
         finder = Finder(self._window, self._window.available())
         if finder.exec() and finder.chosen:
             self._window.run(finder.chosen)
+
+    # Lock
+
+    def _lock_look(self) -> None:
+        folder = QFileDialog.getExistingDirectory(self._window, "Where to look for missing media")
+        if folder:
+            self._session.search_media([folder])
+
+    def ask_rate(self, path: Path, choices: tuple[Rate, ...]) -> None:
+        """Ask for the rate of a timeline that states none, offering those that its timecodes allow."""
+        words = [f"{rate} frames a second" for rate in choices]
+        usual = next((k for k, rate in enumerate(choices) if rate == Rate(25)), 0)
+        said = f"{path.name} does not say its frame rate. Its timecodes allow these:"
+        chosen, given = QInputDialog.getItem(self._window, "Frame rate", said, words, usual, False)
+        if given:
+            self._session.open(path, rate=choices[words.index(chosen)])
 
     # Cuts
 

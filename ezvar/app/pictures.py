@@ -13,11 +13,12 @@ from PyQt6.QtCore import QObject, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPixmap
 
 from ezvar.app.jobs import later, stand_back
-from ezvar.core.compose import draw_frame
+from ezvar.core.compose import draw_layers, draw_master
 from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import slit_scan
-from ezvar.core.media import FrameCache, FrameServer, MovieFacts, MovieReader, Picture, Planes, Proxy
-from ezvar.core.model import Framing, Master
+from ezvar.core.lock import LockReader, layers_at, used_size
+from ezvar.core.media import FrameCache, FrameServer, Picture, Planes, Proxy
+from ezvar.core.model import Document, Master
 from ezvar.core.progress import CancelToken
 
 CACHE_BYTES = 700 * 1024**2
@@ -73,9 +74,8 @@ class View:
     """What the viewer is to make of a frame: the picture's size on screen, and a master's result."""
 
     size: QSize
-    framing: Framing | None = None
+    doc: Document | None = None
     master: Master | None = None
-    offset: int = 0  # the lock frame at which the framing's shot begins
     result: QSize = field(default_factory=QSize)
 
 
@@ -85,8 +85,9 @@ class Viewer(QObject):
     shown = pyqtSignal(int, QImage, object)  # frame, picture, the master's result or None
     failed = pyqtSignal(str)
 
-    def __init__(self, reader: MovieReader, proxy: Proxy) -> None:
+    def __init__(self, reader: LockReader, proxy: Proxy) -> None:
         super().__init__()
+        self._reader = reader
         self.view = View(QSize(640, 360))
         self._proxy = proxy
         self._server = FrameServer(
@@ -105,8 +106,10 @@ class Viewer(QObject):
 
     def _serve(self, picture: Picture) -> None:
         view = self.view  # a value, replaced as a whole by the interface's thread
+        if view.doc is not None and view.doc.shots is not self._reader.doc.shots:
+            self._reader.show(view.doc)
         image = image_of(picture.rgb(*fitted(picture.width, picture.height, view.size)))
-        self.shown.emit(picture.index, image, self._result(view, picture.index, picture.planes))
+        self.shown.emit(picture.index, image, self._result(view, picture.index, picture.planes, whole=True))
 
     def _serve_quickly(self, frame: int) -> None:
         """The proxy's picture, where there is one, until the frame itself is decoded."""
@@ -114,14 +117,18 @@ class Viewer(QObject):
         if rgb is not None:
             self.shown.emit(frame, image_of(rgb), self._result(view, frame, lambda: Planes.of_rgb(rgb)))
 
-    @staticmethod
-    def _result(view: View, frame: int, planes: Callable[[], Planes]) -> QImage | None:
-        if view.framing is None or view.master is None or view.result.isEmpty():
+    def _result(self, view: View, frame: int, planes: Callable[[], Planes], whole: bool = False) -> QImage | None:
+        """The master's result; the mix of two shots only when ``whole``, the frame's owner alone when in haste."""
+        doc, master = view.doc, view.master
+        if doc is None or master is None or view.result.isEmpty():
             return None
-        width, _ = fitted(view.master.width, view.master.height, view.result)
-        return image_of(
-            draw_frame(view.framing, view.master, frame - view.offset, planes(), width / view.master.width).rgb()
-        )
+        width, _ = fitted(master.width, master.height, view.result)
+        shown = layers_at(doc, frame)
+        if whole and len(shown) > 1:
+            drawn = draw_layers(doc, master, frame, self._reader.layers(frame), width / master.width)
+        else:
+            drawn = draw_master(doc, shown[0][0], master, frame, planes(), width / master.width)
+        return image_of(drawn.rgb())
 
 
 class Stills(QObject):
@@ -129,9 +136,9 @@ class Stills(QObject):
 
     arrived = pyqtSignal(int, QImage, QImage)  # frame, still, thumb
 
-    def __init__(self, facts: MovieFacts, proxy: Proxy, keep: int = 4000) -> None:
+    def __init__(self, reader: LockReader, proxy: Proxy, keep: int = 4000) -> None:
         super().__init__()
-        self._facts = facts
+        self._source = reader
         self._proxy = proxy
         self._keep = keep
         self._images: OrderedDict[int, QImage] = OrderedDict()
@@ -156,12 +163,12 @@ class Stills(QObject):
 
     def thumb_near(self, start: int, end: int, frame: int) -> QImage | None:
         """As `get_near`, but small, for lists and strips."""
-        near = self._facts.quick_frame(start, end, frame)
+        near = self._source.quick_frame(start, end, frame)
         return self._thumbs.get(near) if self.get(near) is not None else None
 
     def get_near(self, start: int, end: int, frame: int) -> QImage | None:
         """As `get`, of a frame close by from ``start`` to ``end`` that is quick to decode."""
-        return self.get(self._facts.quick_frame(start, end, frame))
+        return self.get(self._source.quick_frame(start, end, frame))
 
     def close(self) -> None:
         with self._changed:
@@ -177,12 +184,8 @@ class Stills(QObject):
 
     def _run(self) -> None:
         stand_back()
-        try:
-            reader = MovieReader(self._facts.path, self._facts)
-        except EzvarError:
-            return  # the viewer of the same movie says so
         last = -100
-        with reader:
+        with LockReader(self._source.doc) as reader:  # its own, so that the viewer never waits for it
             while True:
                 with self._changed:
                     self._changed.wait_for(lambda: self._closing or bool(self._wanted))
@@ -190,9 +193,10 @@ class Stills(QObject):
                         return
                     # One that the decoder passes anyway comes first, else the one asked for last.
                     ahead = [n for n in self._wanted if last < n <= last + 12]
+                    reader.show(self._source.doc)
                     frame = last = min(ahead) if ahead else self._wanted[-1]
                 try:
-                    image = self._make(reader, max(0, min(frame, reader.facts.frames - 1)))
+                    image = self._make(reader, max(0, min(frame, reader.count - 1)))
                 except EzvarError:
                     image = QImage(STILL, QImage.Format.Format_RGB888)
                     image.fill(0)
@@ -201,7 +205,7 @@ class Stills(QObject):
                         self._wanted.remove(frame)
                 self.arrived.emit(frame, image, image.scaledToWidth(_THUMB, _SMOOTH))
 
-    def _make(self, reader: MovieReader, frame: int) -> QImage:
+    def _make(self, reader: LockReader, frame: int) -> QImage:
         rgb = self._proxy.picture(frame)
         if rgb is None:
             picture = reader.frame(frame)
@@ -209,10 +213,10 @@ class Stills(QObject):
         return image_of(rgb)
 
 
-def scan_shot(facts: MovieFacts, proxy: Proxy, start: int, end: int, along_y: bool, cancel: CancelToken) -> QImage:
+def scan_shot(doc: Document, proxy: Proxy, start: int, end: int, along_y: bool, cancel: CancelToken) -> QImage:
     """The slit scan of the lock's frames ``start`` to ``end``; reads them. Long: to be called on a thread."""
-    with MovieReader(facts.path, facts) as reader:
-        small = fitted(facts.width, facts.height, QSize(192, 108))
+    with LockReader(doc) as reader:
+        small = fitted(*used_size(doc, doc.shot_at(start)), QSize(192, 108))
         step = max(1, (end - start) // 1500)  # a column of the chart is never finer than the screen
 
         def column(n: int) -> np.ndarray:

@@ -11,7 +11,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from ezvar.core.media import SOUND_RATE, MovieFacts, sound_blocks
+from ezvar.core.lock import lock_sound
+from ezvar.core.media import SOUND_RATE
+from ezvar.core.model import Document
 from ezvar.core.timing import Rate
 
 if TYPE_CHECKING:
@@ -31,17 +33,17 @@ class Player(QObject):
         self._timer.timeout.connect(self._tick)
         self._rate = Rate(25)
         self._frames = 0
-        self._facts: MovieFacts | None = None
+        self._doc: Document | None = None
         self._speed = 0
         self._from = 0
         self._since = 0.0
         self._sound: _Sound | None = None
 
-    def set_movie(self, facts: MovieFacts | None) -> None:
-        """Play this movie from now on; ``None`` plays nothing."""
+    def set_lock(self, doc: Document | None) -> None:
+        """Play this document's lock from now on; ``None`` plays nothing."""
         self.stop()
-        self._facts = facts
-        self._rate, self._frames = (facts.rate, facts.frames) if facts else (Rate(25), 0)
+        self._doc = doc
+        self._rate, self._frames = (doc.lock.rate, doc.lock.frames) if doc else (Rate(25), 0)
 
     @property
     def speed(self) -> int:
@@ -55,8 +57,8 @@ class Player(QObject):
             return
         self._from = 0 if speed > 0 and frame >= self._frames - 1 else frame
         self._speed, self._since = speed, time.monotonic()
-        if speed == 1 and self._facts is not None and self._facts.audio is not None:
-            self._sound = _Sound.begin(self._facts, self._rate.seconds(self._from))
+        if speed == 1 and self._doc is not None and self._doc.lock.has_sound:
+            self._sound = _Sound.begin(self._doc, self._from)
         self._timer.start()
         self.playing_changed.emit(True)
 
@@ -87,17 +89,17 @@ class Player(QObject):
 class _Sound:
     """Sound from a place on, decoded ahead on a thread and handed to the device bit by bit."""
 
-    def __init__(self, facts: MovieFacts, start: Fraction, sink: QAudioSink) -> None:
+    def __init__(self, doc: Document, start: int, sink: QAudioSink) -> None:
         self._sink = sink
         self._device = sink.start()
         self._blocks: deque[bytes] = deque()
         self._ending = False
         self._rest = b""
-        self._thread = threading.Thread(target=self._decode, args=(facts, start), name="sound", daemon=True)
+        self._thread = threading.Thread(target=self._decode, args=(doc, start), name="sound", daemon=True)
         self._thread.start()
 
     @classmethod
-    def begin(cls, facts: MovieFacts, start: Fraction) -> _Sound | None:
+    def begin(cls, doc: Document, start: int) -> _Sound | None:
         """``None`` where the machine has no sound device."""
         try:  # only now, since loading it takes its time at the start
             from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
@@ -110,7 +112,7 @@ class _Sound:
         form.setSampleRate(SOUND_RATE)
         form.setChannelCount(2)
         form.setSampleFormat(QAudioFormat.SampleFormat.Float)
-        return cls(facts, start, QAudioSink(device, form))
+        return cls(doc, start, QAudioSink(device, form))
 
     def seconds(self) -> float:
         """How long the device has played."""
@@ -138,8 +140,8 @@ class _Sound:
         self._ending = True
         self._sink.stop()
 
-    def _decode(self, facts: MovieFacts, start: Fraction) -> None:
-        for block in sound_blocks(facts, start):
+    def _decode(self, doc: Document, start: int) -> None:
+        for block in lock_sound(doc, start):
             while len(self._blocks) > 20 and not self._ending:
                 time.sleep(0.02)
             if self._ending:

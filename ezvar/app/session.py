@@ -3,21 +3,23 @@
 from __future__ import annotations
 
 import os
-from dataclasses import dataclass, replace
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ezvar.core.errors import MediaError
+from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import Analysis
 from ezvar.core.framing import NEEDS_A_LOOK, doubt, framed, picture_size, put_by_hand, resting, shifted
+from ezvar.core.lock import LockReader, RateNeeded, Search, find_media, link, missing, take_lock
 from ezvar.core.media import MovieReader, Proxy
-from ezvar.core.model import Document, Framing, History, Master, Pane, Shot, edits
-from ezvar.core.planning import analysis_of, new_document, with_cuts, with_framings
+from ezvar.core.model import Document, Framing, History, Master, Media, Pane, Shot, edits
+from ezvar.core.planning import analysis_of, with_cuts, with_framings
 from ezvar.core.progress import CancelToken, Progress
 from ezvar.core.store import Cache, default_cache, load_project, save_project
-from ezvar.core.timing import can_drop, timecode
+from ezvar.core.timing import Rate, can_drop, timecode
 
 from .jobs import Job, Jobs
 
@@ -26,12 +28,12 @@ NEEDS_A_LOOK_CUT = 30
 
 @dataclass(frozen=True)
 class _Opened:
-    """What was read on opening; without a reader the media cannot be read, and ``problem`` says why."""
+    """What was read on opening, and what the search for a timeline's media came to."""
 
     doc: Document
     path: Path | None
-    reader: MovieReader | None
-    problem: str = ""
+    reader: LockReader
+    search: Search = field(default_factory=lambda: Search({}, ()))
 
 
 class Session(QObject):
@@ -39,10 +41,13 @@ class Session(QObject):
 
     document_changed = pyqtSignal()
     opened = pyqtSignal()  # another lock
+    lock_changed = pyqtSignal()  # the same lock shows other pictures now
     frame_changed = pyqtSignal(int)
     shot_changed = pyqtSignal()
     master_changed = pyqtSignal()
     stage_changed = pyqtSignal(str)
+    rate_needed = pyqtSignal(object, object)  # a timeline's path, the rates that its timecodes allow
+    media_searched = pyqtSignal()
     problem = pyqtSignal(str)
     notice = pyqtSignal(str)
 
@@ -52,9 +57,11 @@ class Session(QObject):
         self.cache = cache or default_cache()
         self.history: History | None = None
         self.path: Path | None = None
-        self.reader: MovieReader | None = None
+        self.reader: LockReader | None = None
+        self.search = Search({}, ())
         self.proxy: Proxy | None = None
         self.analysis: Analysis | None = None
+        self._content = ""  # what the analysis and the proxy are of
         self.frame = 0
         self.master_id: str | None = None
         self.stage = "Lock"
@@ -90,6 +97,7 @@ class Session(QObject):
 
     def _document_replaced(self) -> None:
         doc = self.document
+        self._follow_lock(doc)
         if self.master_id not in {m.id for m in doc.masters}:
             self.master_id = doc.masters[0].id if doc.masters else None
             self.master_changed.emit()
@@ -98,19 +106,29 @@ class Session(QObject):
 
     # Opening and saving
 
-    def open(self, file: str | os.PathLike[str], template: bool = False) -> None:
-        """Open a project or a movie; both are read on a thread. What was open stays until that has worked."""
+    def open(self, file: str | os.PathLike[str], template: bool = False, rate: Rate | None = None) -> None:
+        """Open a project, a timeline or a movie, read on a thread. What was open stays until that has worked.
+
+        A timeline that states no rate is asked about through ``rate_needed``.
+        """
         path = Path(file)
-        is_project = path.suffix.lower() == ".ezvar"
 
-        def work(progress: Progress, cancel: CancelToken) -> _Opened:
-            doc = load_project(path) if is_project else new_document(path)
+        def work(progress: Progress, cancel: CancelToken) -> _Opened | RateNeeded:
+            if path.suffix.lower() == ".ezvar":
+                return _Opened(doc := load_project(path), None if template else path, self._reader_of(doc))
             try:
-                return _Opened(doc, path if is_project and not template else None, MovieReader(doc.lock.media[0].path))
-            except MediaError as error:
-                return _Opened(doc, path, None, str(error))
+                taken = take_lock(path, rate, (), self.cache.folder, progress, cancel)
+            except RateNeeded as needed:
+                return needed
+            return _Opened(taken.doc, None, self._reader_of(taken.doc), taken.search)
 
-        self.jobs.start(f"Opening {path.name}", work, self._show, self.problem.emit)
+        def done(found: _Opened | RateNeeded) -> None:
+            if isinstance(found, RateNeeded):
+                self.rate_needed.emit(path, found.choices)
+            else:
+                self._show(found)
+
+        self.jobs.start(f"Opening {path.name}", work, done, self.problem.emit)
 
     def _show(self, found: _Opened) -> None:
         doc = found.doc
@@ -119,22 +137,83 @@ class Session(QObject):
         self._background.clear()
         self.history = History(doc)
         self.path = found.path
+        self.search = found.search
         self.reader = found.reader
-        if self.proxy is not None:
-            self.proxy.close()
-        media = doc.lock.media[0]
-        self.proxy = Proxy(self.cache.folder, media.content, media.frames) if found.reader else None
-        self.analysis = None
+        self._content = ""
         self.frame = 0
         self.master_id = doc.masters[0].id if doc.masters else None
+        self._follow_lock(doc, opening=True)
         self.opened.emit()
         self._document_replaced()
         self.master_changed.emit()
         self.frame_changed.emit(0)
-        if found.problem:
-            self.problem.emit(found.problem)
-        else:
-            self.analyse(find_cuts=len(doc.shots) == 1 and not doc.framings)
+        for problem in self.search.problems[:3]:
+            self.problem.emit(problem)
+        self.analyse(find_cuts=doc.lock.flat and len(doc.shots) == 1 and not doc.framings)
+
+    def _reader_of(self, doc: Document) -> LockReader:
+        """A reader with its facts read; to be called on a thread."""
+        reader = LockReader(doc, self.media_failed)
+        if doc.lock.flat and reader.facts is None:
+            for media in doc.lock.media:
+                self._tell_of(media)
+        return reader
+
+    def _tell_of(self, media: Media) -> None:
+        try:
+            MovieReader(media.path).close()
+        except EzvarError as error:
+            self.problem.emit(str(error))
+
+    def media_failed(self, media: str, error: EzvarError) -> None:
+        """Called on a reading thread: a media cannot be read."""
+        self.problem.emit(str(error))
+
+    def _follow_lock(self, doc: Document, opening: bool = False) -> None:
+        """Keep reader, proxy and analysis with what the document's lock shows now."""
+        if self.reader is None:
+            return
+        old = self.reader.doc
+        if self._content and old.shots is doc.shots and old.lock is doc.lock:
+            return
+        self.reader.show(doc)
+        if self.reader.name == self._content:
+            return
+        self._content = self.reader.name
+        if self.proxy is not None:
+            self.proxy.close()
+        self.proxy = Proxy(self.cache.folder, self._content, doc.lock.frames)
+        self.analysis = None
+        if not opening:
+            self.lock_changed.emit()
+            self.analyse(find_cuts=False)
+
+    # Media
+
+    def search_media(self, folders: Iterable[str | os.PathLike[str]]) -> None:
+        """Look for missing media in folders, on a thread, and take what is found for sure."""
+        doc, chosen = self.document, [Path(f) for f in folders]
+
+        def done(result: tuple[Document, Search]) -> None:
+            found, self.search = result
+            before, after = len(missing(doc)), len(missing(found))
+            if self.doc is doc and found is not doc:
+                self.edit("Find media", found)
+            self.notice.emit(f"{before - after} found, {after} still missing.")
+            self.media_searched.emit()
+
+        self.jobs.start("Looking for media", lambda p, c: find_media(doc, chosen, p, c), done, self.problem.emit)
+
+    def link_media(self, media: str, path: str | os.PathLike[str]) -> None:
+        """Let a media be a file, read on a thread."""
+        doc = self.document
+
+        def done(linked: Document) -> None:
+            if self.doc is doc:
+                self.edit(f"Link {Path(path).name}", linked)
+                self.media_searched.emit()
+
+        self.jobs.start(f"Reading {Path(path).name}", lambda p, c: link(doc, media, path), done, self.problem.emit)
 
     def save(self, path: str | os.PathLike[str]) -> None:
         """Write the project on a thread."""
@@ -159,15 +238,15 @@ class Session(QObject):
 
     def analyse(self, find_cuts: bool) -> None:
         """Read the lock once, or take what is kept of it; then find cuts and frame what is not framed yet."""
-        doc = self.document
+        doc, content = self.document, self._content
 
         def work(progress: Progress, cancel: CancelToken) -> tuple[Analysis, Document | None]:
             analysis = analysis_of(doc, self.cache, progress, cancel)
             return analysis, with_cuts(doc, analysis) if find_cuts else None
 
         def done(result: tuple[Analysis, Document | None]) -> None:
-            if self.doc is None or self.document.lock is not doc.lock:
-                return  # another lock was opened meanwhile
+            if self.doc is None or content != self._content:
+                return  # the lock shows something else by now
             self.analysis, cut = result
             if cut is not None:
                 self.edit("Find the cuts", edits.set_shots(self.document, cut.shots))
@@ -184,8 +263,8 @@ class Session(QObject):
             return
 
         def work(progress: Progress, cancel: CancelToken) -> None:
-            with MovieReader(doc.lock.media[0].path) as reader:
-                proxy.build(reader, progress, cancel)
+            with LockReader(doc) as reader:
+                proxy.build(reader.frames(), progress, cancel)
 
         self._background.append(self.jobs.start("Making the proxy", work, None, self.problem.emit))
 

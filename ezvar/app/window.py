@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ezvar.core.media import peaks
+from ezvar.core.lock import LockReader, peaks
 
 from .commands import COMMANDS, STAGES
 from .handlers import Handlers
@@ -136,6 +136,9 @@ class MainWindow(QMainWindow):
     def _connect(self) -> None:
         session = self.session
         session.opened.connect(self._opened)
+        session.lock_changed.connect(self._take_up_pictures)
+        session.rate_needed.connect(self.handlers.ask_rate)
+        session.media_searched.connect(lambda: self.lock.sheet.refresh())
         self._soon = QTimer(self)  # several changes in one go are shown together
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._refresh)
@@ -164,26 +167,30 @@ class MainWindow(QMainWindow):
     def _opened(self) -> None:
         self.player.stop()
         self._close_media()
-        reader, doc = self.session.reader, self.session.document
-        self.player.set_movie(reader.facts if reader else None)
-        proxy = self.session.proxy
+        doc = self.session.document
+        self._take_up_pictures()
+        self.banner.hide()
+        self.session.set_stage("Framing" if doc.framings else "Lock")
+
+    def _take_up_pictures(self) -> None:
+        """Show the pictures and hear the sound of what the lock is now."""
+        self._close_media()
+        reader, proxy, doc = self.session.reader, self.session.proxy, self.session.document
+        self.player.set_lock(doc)
         if reader is not None and proxy is not None:
-            self.viewer = Viewer(reader, proxy)
-            self.stills = Stills(reader.facts, proxy)
-            facts = reader.facts
+            self.viewer = Viewer(LockReader(doc, self.session.media_failed), proxy)
+            self.stills = Stills(reader, proxy)
 
             def heard(loud: np.ndarray) -> None:
                 if self.session.reader is reader:
                     self.edit_strip.set_loudness(loud)
 
-            if facts.audio is not None:
-                self.jobs.start("Reading the sound", lambda p, c: peaks(facts, 4000, c), heard, self.say_problem)
+            if doc.lock.has_sound:
+                self.jobs.start("Reading the sound", lambda p, c: peaks(doc, 4000, c), heard, self.say_problem)
         for well in (self.lock.well, self.framing.well):
             well.set_viewer(self.viewer)
         for shows in (self.ledger, self.edit_strip, self.cuts, self.review):
             shows.set_stills(self.stills)
-        self.banner.hide()
-        self.session.set_stage("Framing" if doc.framings else "Lock")
 
     def _close_media(self) -> None:
         if self.viewer is not None:

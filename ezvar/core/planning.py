@@ -3,40 +3,37 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 
 from ezvar.core.cuts import judge
-from ezvar.core.errors import MediaError
+from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import Analysis, analyse
 from ezvar.core.framing import solve
-from ezvar.core.lock import lock_from_movie
-from ezvar.core.media import MovieReader, probe
-from ezvar.core.model import Document, Master, Shot, Source, edits
-from ezvar.core.progress import CancelToken, Progress, silent
+from ezvar.core.lock import LockReader, TakenLock, lock_content, take_lock
+from ezvar.core.model import Document, Master, Shot, edits
+from ezvar.core.progress import CancelToken, Progress, part, silent
 from ezvar.core.store import Cache
-
-
-def new_document(path: str | os.PathLike[str]) -> Document:
-    """A flat movie taken in: its lock, as one shot, without masters."""
-    lock = lock_from_movie(probe(path))
-    shot = Shot(edits.new_id(), 0, lock.frames, Source(lock.media[0].id, 0))
-    return Document(lock, (shot,))
+from ezvar.core.timing import Rate
 
 
 def analysis_of(
     doc: Document, cache: Cache, progress: Progress = silent, cancel: CancelToken | None = None
 ) -> Analysis:
-    """What is seen in the lock's movie, from the cache or by reading it once."""
-    media = doc.lock.media[0]
-    with MovieReader(media.path) as reader:
-        if reader.facts.frames != media.frames:
-            raise MediaError(
-                f"it now has {reader.facts.frames} frames, not {media.frames}",
-                file=media.path,
-                remedy="Put the locked movie back, or begin a new project with this one",
-            )
-        return analyse(reader, media.content, cache, progress, cancel)
+    """What is seen in the lock, from the cache or by reading it once.
+
+    Missing media of a timeline show nothing; of a flat lock they raise `MediaError`.
+    """
+    with LockReader(doc, _raise_if_flat(doc)) as reader:
+        return analyse(reader.frames(), doc.lock.frames, lock_content(doc), cache, progress, cancel)
+
+
+def _raise_if_flat(doc: Document) -> Callable[[str, EzvarError], None]:
+    def missing(media: str, error: EzvarError) -> None:
+        if doc.lock.flat:
+            raise error
+
+    return missing
 
 
 def with_cuts(doc: Document, analysis: Analysis) -> Document:
@@ -65,10 +62,16 @@ def plan(
     cache: Cache,
     progress: Progress = silent,
     cancel: CancelToken | None = None,
-) -> Document:
-    """Everything from a flat movie to a framing of each shot for each master."""
-    doc = new_document(path)
+    *,
+    rate: Rate | None = None,
+    folders: Iterable[str | os.PathLike[str]] = (),
+) -> TakenLock:
+    """Everything from a movie or a timeline to a framing of each shot for each master."""
+    taken = take_lock(path, rate, folders, cache.folder, part(progress, 0, 0.1), cancel)
+    doc = taken.doc
     for master in masters:
         doc = edits.add_master(doc, master)
-    analysis = analysis_of(doc, cache, progress, cancel)
-    return with_framings(with_cuts(doc, analysis), analysis)
+    analysis = analysis_of(doc, cache, part(progress, 0.1, 1), cancel)
+    if doc.lock.flat:
+        doc = with_cuts(doc, analysis)
+    return replace(taken, doc=with_framings(doc, analysis))

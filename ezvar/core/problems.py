@@ -8,20 +8,32 @@ from ezvar.core.errors import EzvarError
 from ezvar.core.media import fingerprint, probe
 from ezvar.core.model import Document
 
+_LONG = 20  # seconds; a finished movie longer than this is hardly one shot
+
 
 def problems(doc: Document) -> list[str]:
     """Every problem of a project, a sentence each. Opens its media."""
     found: list[str] = []
     for media in doc.lock.media:
+        if media.kind == "black":
+            continue
+        if media.missing:
+            places = [str(k) for k, shot in enumerate(doc.shots, 1) if shot.source.media == media.id]
+            where = f", used by shot {', '.join(places)}" if places else ""
+            found.append(f"{media.name or media.path} was not found{where}.")
+            continue
         name = Path(media.path).name
         try:
-            facts = probe(media.path)
-            if facts.frames != media.frames or facts.rate != media.rate:
+            facts = probe(media.path) if media.kind == "movie" else None
+            if facts is not None and (facts.frames, facts.rate) != (media.frames, media.rate):
                 found.append(f"{name} is no longer the movie that was taken in: its length or rate differs.")
             elif fingerprint(media.path) != media.content:
-                found.append(f"{name} is no longer the movie that was taken in: its content differs.")
+                found.append(f"{name} is no longer the media that was taken in: its content differs.")
         except EzvarError as error:
             found.append(str(error))
+    if doc.lock.flat and len(doc.shots) == 1 and doc.lock.rate.seconds(doc.lock.frames) > _LONG:
+        found.append("The cuts of the lock are not found yet: it would be framed as one block.")
+    found += doc.lock.left_out
     if not doc.masters:
         found.append("There is no master yet.")
     for master in doc.masters:

@@ -11,7 +11,7 @@ from ezvar.app.session import Session
 from ezvar.app.widgets.parts import label, rule
 from ezvar.app.widgets.sweep import SweepChart
 from ezvar.app.widgets.well import Well
-from ezvar.core.framing import key_at, sentences
+from ezvar.core.framing import key_at, picture_size, sentences
 
 from .base import Stage
 
@@ -91,7 +91,7 @@ class FramingStage(Stage):
             self._doubt.setVisible(True)
         pane = framing.panes[0]
         key = key_at(pane, session.frame - shot.start)
-        media = session.document.media_of(shot)
-        self._values["Centre"].setText(f"{key.cx * media.width:.1f} , {key.cy * media.height:.1f} px")
+        size = picture_size(session.document, shot)
+        self._values["Centre"].setText(f"{key.cx * size.width:.1f} , {key.cy * size.height:.1f} px")
         self._values["Zoom"].setText(f"{key.zoom:.2f}" + ("   fills" if key.zoom == 1 else ""))
         self._values["Keyframes"].setText("1, it rests" if len(pane.keys) == 1 else str(len(pane.keys)))

@@ -7,17 +7,20 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
+    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
     QPushButton,
     QSpinBox,
+    QSplitter,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from ezvar.app.session import Session
+from ezvar.app.widgets.media_sheet import MediaSheet
 from ezvar.app.widgets.parts import clear, label, rule
 from ezvar.app.widgets.well import Well
 from ezvar.core.errors import InputError
@@ -38,8 +41,15 @@ class LockStage(Stage):
         self.pages = self.middle = QStackedWidget()
         self.well = Well(session)
         self.well.windows = False
+        self.sheet = MediaSheet(session, run)
+        self.sheet.choose_file.connect(self._choose_file)
+        both = QSplitter(Qt.Orientation.Vertical)
+        both.addWidget(self.well)
+        both.addWidget(self.sheet)
+        both.setSizes([360, 300])
+        both.setChildrenCollapsible(False)
         self.pages.addWidget(self._empty())
-        self.pages.addWidget(self.well)
+        self.pages.addWidget(both)
         self._title = label("", "title")
         self._where = label("", "soft")
         self._facts = QGridLayout()
@@ -80,15 +90,16 @@ class LockStage(Stage):
         column.addWidget(label("Begin with a locked edit", "title"))
         column.addWidget(
             label(
-                "Open the finished horizontal movie. Ezvar finds its shots, places a window in each for the shapes "
-                "you choose, and shows you which of them deserve a look. The movie itself is never changed."
+                "Open the finished horizontal movie, or its timeline (OTIO, EDL, AAF). Ezvar finds its shots, places a "
+                "window in each for the shapes you choose, and shows you which of them deserve a look. The lock "
+                "itself is never changed."
             )
         )
         for id, main in (("file.open", True), ("file.demo", False)):
             button = self.button(id, main)
             button.setMaximumWidth(320)
             column.addWidget(button)
-        column.addWidget(label("You can also drop a movie or a project on this window.", "soft"))
+        column.addWidget(label("You can also drop a movie, a timeline or a project on this window.", "soft"))
         column.addStretch(2)
         return sheet
 
@@ -139,9 +150,17 @@ class LockStage(Stage):
         self.session.set_master(master.id)
         self.session.frame_missing()
 
+    def _choose_file(self, media: str) -> None:
+        name = next((m.name or m.path for m in self.session.document.lock.media if m.id == media), "")
+        path, _ = QFileDialog.getOpenFileName(self.middle, f"Choose the file for {name}")
+        if path:
+            self.session.link_media(media, path)
+
     def refresh(self) -> None:
         doc = self.session.doc
         self.pages.setCurrentIndex(0 if doc is None else 1)
+        self.sheet.setVisible(doc is not None and not doc.lock.flat)
+        self.sheet.refresh()
         shown = (doc.lock, doc.masters, self.session.reader) if doc else None
         if shown == self._shown:
             return
@@ -156,8 +175,9 @@ class LockStage(Stage):
             self._where.setText("Facts about it will stand here.")
             return
         self._title.setText(doc.lock.name)
-        self._where.setText(Path(doc.lock.media[0].path).name)
-        self._where.setToolTip(doc.lock.media[0].path)
+        where = doc.lock.file or doc.lock.media[0].path
+        self._where.setText(Path(where).name)
+        self._where.setToolTip(where)
         for row, (name, value) in enumerate(self._said(doc)):
             self._facts.addWidget(label(name, "soft"), row, 0, Qt.AlignmentFlag.AlignTop)
             self._facts.addWidget(label(value, selectable=True), row, 1)
@@ -174,14 +194,19 @@ class LockStage(Stage):
             ("First", self.session.timecode(0)),
             ("Last", last),
         ]
-        if reader is None:
+        if not doc.lock.flat:
+            tracks = len({c.track for c in lock.sounds})
+            return [*said, ("Sound", f"{tracks} tracks" if tracks else "none"), ("Titles", str(len(lock.titles)))]
+        facts = reader.facts if reader is not None else None
+        if facts is None:
             return [*said, ("Media", "cannot be read")]
-        facts = reader.facts
         said.append(("Codec", f"{facts.codec}, {facts.pixel_format}"))
         if facts.rotation:
             said.append(("Turned", f"by {facts.rotation}°, shown upright"))
         if facts.pixel_aspect != 1:
             said.append(("Pixels", f"{float(facts.pixel_aspect):.4g} : 1, shown square"))
+        if facts.interlaced:
+            said.append(("Fields", "interlaced, shown deinterlaced"))
         if not facts.steady:
             said.append(("Times", "uneven, laid on an even rate"))
         audio = facts.audio

@@ -64,7 +64,7 @@ class SweepChart(QWidget):
         reader, proxy = session.reader, session.proxy
         if shot is None or reader is None or proxy is None or not self.isVisible():
             return
-        key = self._key(shot)
+        key, doc = self._key(shot), session.document
         if key in self._scans or key == self._asked:
             return
         if self._job is not None and self._job in session.jobs.running:
@@ -78,9 +78,7 @@ class SweepChart(QWidget):
             self._asked = None
             self.update()
 
-        self._job = session.jobs.start(
-            "Drawing the sweep chart", lambda p, c: scan_shot(reader.facts, proxy, *key, c), done
-        )
+        self._job = session.jobs.start("Drawing the sweep chart", lambda p, c: scan_shot(doc, proxy, *key, c), done)
 
     def showEvent(self, event: object) -> None:
         self._scan()

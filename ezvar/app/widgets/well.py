@@ -63,13 +63,11 @@ class Well(QWidget):
             return
         ratio = self.devicePixelRatioF()
         picture, result = self._boxes()
-        view = View(QSize(round(picture.width() * ratio), round(picture.height() * ratio)))
+        view = View(QSize(round(picture.width() * ratio), round(picture.height() * ratio)), session.doc)
         shot, master = session.shot, session.master
         if self.windows and shot is not None and master is not None:
             size = QSize(round(result.width() * ratio), round(result.height() * ratio))
-            view = replace(
-                view, framing=framed(session.doc, shot, master), master=master, offset=shot.start, result=size
-            )
+            view = replace(view, master=master, result=size)
         self.viewer.view = view
         self.viewer.request(session.frame)
         self.update()
@@ -91,7 +89,7 @@ class Well(QWidget):
         area = QRectF(self.rect()).adjusted(_SIDE, _TOP, -_SIDE, -_FOOT)
         if doc is None:
             return area, QRectF()
-        aspect = doc.lock.width / doc.lock.height
+        aspect = picture_size(doc, self.session.shot).aspect if self.session.shot else 16 / 9
         if not self.windows or master is None:
             return _middle(aspect, area), QRectF()
         other = master.width / master.height

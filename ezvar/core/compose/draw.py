@@ -6,12 +6,14 @@ to master without a turn through RGB and keeps its colour tags.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 
 import cv2
 import numpy as np
 
 from ezvar.core.framing import Size, Window, framed, pane_window
+from ezvar.core.lock import Layer
 from ezvar.core.media import Planes
 from ezvar.core.model import Backdrop, Document, Framing, Master, Pane, Rect, Shot
 
@@ -21,6 +23,16 @@ from .sampling import chroma_window, sample
 def draw_master(doc: Document, shot: Shot, master: Master, frame: int, picture: Planes, scale: float = 1.0) -> Planes:
     """A master's picture at a lock frame that shows ``shot``, as decided in the document."""
     return draw_frame(framed(doc, shot, master), master, frame - shot.start, picture, scale)
+
+
+def draw_layers(doc: Document, master: Master, frame: int, layers: Iterable[Layer], scale: float = 1.0) -> Planes:
+    """A master's picture at a lock frame from the layers on screen there: two during a mix, each in its own window."""
+    surface: Planes | None = None
+    for layer in layers:
+        drawn = draw_master(doc, layer.shot, master, frame, layer.picture.planes(), scale)
+        surface = drawn if surface is None else surface.mixed(drawn, layer.weight)
+    assert surface is not None
+    return surface
 
 
 def draw_frame(framing: Framing, master: Master, frame: int, picture: Planes, scale: float = 1.0) -> Planes:

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 
 from ezvar.core.cuts import Signals, measure
-from ezvar.core.media import MovieReader, Picture
+from ezvar.core.media import Picture
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.store import Cache
 
@@ -35,14 +35,15 @@ class Analysis:
 
 
 def analyse(
-    reader: MovieReader,
+    pictures: Iterable[Picture],
+    frames: int,
     content: str,
     cache: Cache,
     progress: Progress = silent,
     cancel: CancelToken | None = None,
 ) -> Analysis:
-    """Read a movie once, or take what is kept of it under its fingerprint ``content``."""
-    kept = cached_analysis(content, reader.facts.frames, cache)
+    """Look through the ``frames`` pictures of a lock once, or take what is kept of it under the name ``content``."""
+    kept = cached_analysis(content, frames, cache)
     if kept is not None:
         return kept
     try:
@@ -50,10 +51,9 @@ def analyse(
     except FileNotFoundError:
         finder = None
     faces: dict[int, list[Face]] = {}
-    pictures: Iterable[Picture] = reader.frames()
     if finder is not None:
         pictures = _looking_for_faces(pictures, finder, faces)
-    signals = measure(pictures, reader.facts.frames, progress, cancel)
+    signals = measure(pictures, frames, progress, cancel)
     analysis = Analysis(signals, faces, finder is not None)
     _keep(analysis, content, cache)
     return analysis

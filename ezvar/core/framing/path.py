@@ -6,6 +6,7 @@ from bisect import bisect_right
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
+from ezvar.core.lock import layers_at, used_size
 from ezvar.core.model import Document, Ease, Framing, Keyframe, Master, Pane, Shot
 
 from .geometry import Size, Window, clamped, fit_zoom, window
@@ -72,8 +73,7 @@ class CropWindow:
 
 def picture_size(doc: Document, shot: Shot) -> Size:
     """The size of the picture that a shot's windows lie in."""
-    media = doc.media_of(shot)
-    return Size(media.width, media.height)
+    return Size(*used_size(doc, shot))
 
 
 def plain(doc: Document, shot: Shot, master: Master) -> Framing:
@@ -90,9 +90,8 @@ def framed(doc: Document, shot: Shot, master: Master) -> Framing:
 
 def crop_windows(doc: Document, master: Master, start: int = 0, end: int | None = None) -> Iterator[CropWindow]:
     """Every window of a master, frame by frame of the lock."""
-    for place, shot in enumerate(doc.shots, 1):
-        framing = framed(doc, shot, master)
-        size = picture_size(doc, shot)
-        for frame in range(max(start, shot.start), min(shot.end, doc.lock.frames if end is None else end)):
-            for number, pane in enumerate(framing.panes):
-                yield CropWindow(frame, place, 0, number, pane_window(pane, master, size, frame - shot.start))
+    for frame in range(start, doc.lock.frames if end is None else min(end, doc.lock.frames)):
+        for layer, (shot, _) in enumerate(layers_at(doc, frame)):
+            size, place = picture_size(doc, shot), doc.place_of(shot.id) + 1
+            for number, pane in enumerate(framed(doc, shot, master).panes):
+                yield CropWindow(frame, place, layer, number, pane_window(pane, master, size, frame - shot.start))

@@ -1,5 +1,36 @@
-"""Taking a lock in. A flat movie for now."""
+"""Taking a lock in: movies and timelines, their media, and the lock's pictures and sound."""
 
+from .files import SUFFIXES, open_otio, plain
 from .movie import lock_from_movie, media_from_facts
+from .pictures import Layer, LockReader, layers_at, lock_content, media_frames
+from .placement import shown_part, used_part, used_size
+from .relink import Guess, Search, find_media, link, missing
+from .sound import lock_sound, peaks
+from .take import RateNeeded, TakenLock, is_timeline, take_lock
 
-__all__ = ["lock_from_movie", "media_from_facts"]
+__all__ = [
+    "SUFFIXES",
+    "Guess",
+    "Layer",
+    "LockReader",
+    "RateNeeded",
+    "Search",
+    "TakenLock",
+    "find_media",
+    "is_timeline",
+    "layers_at",
+    "link",
+    "lock_content",
+    "lock_from_movie",
+    "lock_sound",
+    "media_frames",
+    "media_from_facts",
+    "missing",
+    "open_otio",
+    "peaks",
+    "plain",
+    "shown_part",
+    "take_lock",
+    "used_part",
+    "used_size",
+]

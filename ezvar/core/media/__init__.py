@@ -4,25 +4,35 @@ from .cache import FrameCache
 from .colour import ColourTags
 from .container import fingerprint
 from .picture import Picture, Planes
-from .probe import AudioFacts, MovieFacts, probe
+from .probe import MOVIE_SUFFIXES, AudioFacts, MovieFacts, media_label, probe
 from .proxy import Proxy
 from .reader import MovieReader
-from .server import FrameServer
-from .sound import SOUND_RATE, peaks, sound_blocks
+from .server import FrameServer, FrameSource
+from .sound import SOUND_RATE, SOUND_SUFFIXES, SoundFacts, probe_sound, sound_blocks
+from .still import STILL_SUFFIXES, Still, black, read_still
 
 __all__ = [
+    "MOVIE_SUFFIXES",
     "SOUND_RATE",
+    "SOUND_SUFFIXES",
+    "STILL_SUFFIXES",
     "AudioFacts",
     "ColourTags",
     "FrameCache",
     "FrameServer",
+    "FrameSource",
     "MovieFacts",
     "MovieReader",
     "Picture",
     "Planes",
     "Proxy",
+    "SoundFacts",
+    "Still",
+    "black",
     "fingerprint",
-    "peaks",
+    "media_label",
     "probe",
+    "probe_sound",
+    "read_still",
     "sound_blocks",
 ]

@@ -38,6 +38,14 @@ class Planes:
         u, v = (cv2.resize(c, half, interpolation=cv2.INTER_AREA) for c in (self.u, self.v))
         return Planes(y, u, v, replace(self.tags, matrix=self.tags.matrix_for(self.height)))
 
+    def mixed(self, other: Planes, share: float) -> Planes:
+        """These planes and ``share`` (0..1) of others of the same size, mixed."""
+        y, u, v = (
+            cv2.addWeighted(np.ascontiguousarray(a), 1 - share, np.ascontiguousarray(b), share, 0)
+            for a, b in ((self.y, other.y), (self.u, other.u), (self.v, other.v))
+        )
+        return replace(self, y=y, u=u, v=v)
+
     @classmethod
     def of_rgb(cls, rgb: np.ndarray) -> Planes:
         """An RGB picture, uint8 (height, width, 3) of even size, as planes in BT.709."""
@@ -90,6 +98,31 @@ class Picture:
         """Both stored chrominance planes of 4:2:0, as `luma`."""
         frame = self._frame if _is_plain(self._frame) else self._frame.reformat(format="yuv420p")
         return _plane(frame, 1), _plane(frame, 2)
+
+    def numbered(self, index: int) -> Picture:
+        """The same picture under another number."""
+        return Picture(index, self._frame, self.width, self.height, self._turns * 90)
+
+    def part(self, x: float, y: float, w: float, h: float, width: int, height: int) -> Picture:
+        """A part of the picture, given as fractions, at an even size in pixels. Its edges fall on whole pixels."""
+        whole = self.planes()
+        left, top = round(x * whole.width / 2) * 2, round(y * whole.height / 2) * 2
+        right = min(whole.width, max(left + 2, round((x + w) * whole.width / 2) * 2))
+        foot = min(whole.height, max(top + 2, round((y + h) * whole.height / 2) * 2))
+        cut = Planes(
+            whole.y[top:foot, left:right],
+            whole.u[top // 2 : (foot + 1) // 2, left // 2 : (right + 1) // 2],
+            whole.v[top // 2 : (foot + 1) // 2, left // 2 : (right + 1) // 2],
+            whole.tags,
+        )
+        if (cut.width, cut.height) != (width, height):
+            cut = cut.scaled(width, height)
+        return Picture(self.index, cut.frame(), width, height, 0)
+
+    def mixed(self, other: Picture, share: float) -> Picture:
+        """This picture and ``share`` (0..1) of another of the same size, mixed."""
+        a, b = self.planes(), other.planes()
+        return Picture(self.index, a.mixed(b, share).frame(), self.width, self.height, 0)
 
     def planes(self) -> Planes:
         """The picture upright, in square pixels, 8-bit 4:2:0. May share memory with the decoded frame."""

@@ -17,6 +17,9 @@ from ezvar.core.timing import Rate, frame_of
 
 from .container import open_movie, reading, video_stream
 
+MOVIE_SUFFIXES = frozenset({".mp4", ".mov", ".mkv", ".webm", ".mxf", ".m4v", ".avi", ".ts", ".mts", ".mpg"})
+"""The endings of files that are looked at as movies."""
+
 
 @dataclass(frozen=True)
 class FrameIndex:
@@ -63,6 +66,7 @@ class MovieFacts:
     drop: bool
     timecode_stated: bool
     steady: bool  # whether the pictures come at an even rate
+    interlaced: bool  # whether each picture holds two fields of different times
     audio: AudioFacts | None
     time_base: Fraction
     index: FrameIndex = field(repr=False, compare=False)
@@ -72,6 +76,11 @@ class MovieFacts:
         keys = self.index.key_frames
         inside = keys[np.searchsorted(keys, start) : np.searchsorted(keys, end)]
         return int(inside[np.argmin(np.abs(inside - near))]) if inside.size else near
+
+    @property
+    def zero(self) -> Fraction:
+        """The presentation time of the first picture, in seconds."""
+        return int(self.index.pts[0]) * self.time_base
 
     @property
     def seconds(self) -> Fraction:
@@ -116,10 +125,23 @@ def probe(path: str | os.PathLike[str]) -> MovieFacts:
             drop=drop,
             timecode_stated=stated,
             steady=steady,
+            interlaced=bool(first.interlaced_frame),
             audio=AudioFacts(audio.codec_context.name, audio.rate, audio.channels) if audio else None,
             time_base=Fraction(stream.time_base or Fraction(1, 1000)),
             index=index,
         )
+
+
+def media_label(path: str | os.PathLike[str]) -> tuple[str, Fraction, Fraction]:
+    """What a movie says of its reel, with its first and last timecode in seconds, without reading it through."""
+    with open_movie(path) as container:
+        stream = video_stream(container, path)
+        rate = Rate.parse(Fraction(stream.average_rate or stream.guessed_rate or 25))
+        start, _, _ = _start_timecode(container, stream, rate)
+        metadata = [stream.metadata, container.metadata, *(s.metadata for s in container.streams)]
+        reel = next((m["reel_name"] for m in metadata if m.get("reel_name")), "")
+        length = Fraction(container.duration or 0, 1_000_000)
+        return reel, rate.seconds(start), rate.seconds(start) + length
 
 
 def _first_picture(container: InputContainer, stream: VideoStream, path: str | os.PathLike[str]) -> av.VideoFrame:

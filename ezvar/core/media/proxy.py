@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import os
 import threading
+from collections.abc import Iterable
 from pathlib import Path
 
 import cv2
@@ -16,7 +17,7 @@ import numpy as np
 from ezvar.core.errors import MediaError, from_os
 from ezvar.core.progress import Cancelled, CancelToken, Progress, silent
 
-from .reader import MovieReader
+from .picture import Picture
 
 PROXY_WIDTH, PROXY_HEIGHT = 512, 288
 _QUALITY = 82
@@ -51,7 +52,9 @@ class Proxy:
         image = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR) if data else None
         return None if image is None else cv2.cvtColor(image, cv2.COLOR_BGR2RGB)
 
-    def build(self, reader: MovieReader, progress: Progress = silent, cancel: CancelToken | None = None) -> None:
+    def build(
+        self, pictures: Iterable[Picture], progress: Progress = silent, cancel: CancelToken | None = None
+    ) -> None:
         """Make what is missing, from the first frame on. Frames can be asked for while this goes on.
 
         Raises `MediaError` where the disk refuses; what was made until then stays usable.
@@ -67,7 +70,7 @@ class Proxy:
         with self._lock:
             self._file, self._count, self._building = handle, 0, True
         try:
-            self._fill(reader, handle, progress, cancel)
+            self._fill(pictures, handle, progress, cancel)
             os.write(handle, self._offsets.tobytes() + _MAGIC)
             os.replace(temp, self.path)
         except OSError as error:
@@ -79,15 +82,14 @@ class Proxy:
                 if self._file is None:  # closed meanwhile
                     os.close(handle)
 
-    def _fill(self, reader: MovieReader, handle: int, progress: Progress, cancel: CancelToken | None) -> None:
-        width, height = proxy_size(reader.facts.width, reader.facts.height)
-        for picture in reader.frames():
+    def _fill(self, pictures: Iterable[Picture], handle: int, progress: Progress, cancel: CancelToken | None) -> None:
+        for picture in pictures:
             if cancel is not None:
                 cancel.check()
-            rgb = picture.rgb(width, height)
+            rgb = picture.rgb(*proxy_size(picture.width, picture.height))
             fine, data = cv2.imencode(".jpg", rgb[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])
             if not fine:
-                raise MediaError("a proxy picture could not be made", file=reader.facts.path)
+                raise MediaError("a proxy picture could not be made", file=self.path)
             os.write(handle, data.tobytes())
             with self._lock:
                 if self._file is None:

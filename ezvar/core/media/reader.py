@@ -56,6 +56,16 @@ class MovieReader:
         with self._lock:
             self._container.close()
 
+    @property
+    def count(self) -> int:
+        """How many frames there are."""
+        return self.facts.frames
+
+    @property
+    def name(self) -> str:
+        """What its pictures are kept under."""
+        return str(self.facts.path)
+
     def frame(self, n: int, unwanted: Callable[[], bool] | None = None) -> Picture:
         """Frame ``n``, from 0.
 

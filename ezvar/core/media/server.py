@@ -4,17 +4,31 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from typing import Protocol
 
 from ezvar.core.errors import EzvarError
 from ezvar.core.progress import Cancelled
 
 from .cache import FrameCache
 from .picture import Picture
-from .reader import MovieReader
+
+
+class FrameSource(Protocol):
+    """What gives pictures by number: a movie, or a lock made of several."""
+
+    @property
+    def count(self) -> int: ...
+
+    @property
+    def name(self) -> str: ...
+
+    def frame(self, n: int, unwanted: Callable[[], bool] | None = None, /) -> Picture: ...
+
+    def close(self) -> None: ...
 
 
 class FrameServer:
-    """Serves pictures of one movie to one viewer.
+    """Serves pictures of one source to one viewer.
 
     Only the newest request counts: those that came while another frame was
     being decoded are dropped, as a moving playhead wants. ``on_picture`` and
@@ -26,7 +40,7 @@ class FrameServer:
 
     def __init__(
         self,
-        reader: MovieReader,
+        reader: FrameSource,
         cache: FrameCache,
         on_picture: Callable[[Picture], None],
         on_error: Callable[[EzvarError], None],
@@ -35,7 +49,6 @@ class FrameServer:
     ) -> None:
         self._reader = reader
         self._cache = cache
-        self._media = str(reader.facts.path)
         self._on_picture = on_picture
         self._on_error = on_error
         self._ahead = ahead
@@ -48,7 +61,7 @@ class FrameServer:
 
     def request(self, frame: int) -> None:
         """Ask for a frame; numbers outside the movie give the nearest. Returns at once."""
-        frame = max(0, min(frame, self._reader.facts.frames - 1))
+        frame = max(0, min(frame, self._reader.count - 1))
         with self._changed:
             self._wanted = frame
             self._changed.notify()
@@ -65,12 +78,12 @@ class FrameServer:
         return self._closing or self._wanted is not None
 
     def _fetch(self, frame: int, asked: bool) -> Picture:
-        picture = self._cache.get(self._media, frame)
+        picture = self._cache.get(self._reader.name, frame)
         if picture is None:
             if asked and self._before is not None:
                 self._before(frame)
             picture = self._reader.frame(frame, self._disturbed)
-            self._cache.put(self._media, picture)
+            self._cache.put(self._reader.name, picture)
         return picture
 
     def _run(self) -> None:
@@ -90,7 +103,7 @@ class FrameServer:
                 self._on_error(error)
 
     def _read_ahead(self, frame: int) -> None:
-        for n in range(frame + 1, min(frame + 1 + self._ahead, self._reader.facts.frames)):
+        for n in range(frame + 1, min(frame + 1 + self._ahead, self._reader.count)):
             if self._disturbed():
                 return
             self._fetch(n, asked=False)

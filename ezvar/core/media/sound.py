@@ -2,24 +2,59 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
+from dataclasses import dataclass
 from fractions import Fraction
+from pathlib import Path
 
 import av
 import numpy as np
 
-from ezvar.core.progress import CancelToken
+from ezvar.core.errors import MediaError
 
 from .container import open_movie, reading
-from .probe import MovieFacts
+from .probe import AudioFacts, MovieFacts
 
 SOUND_RATE = 48_000
+SOUND_SUFFIXES = frozenset({".wav", ".aif", ".aiff", ".flac", ".mp3", ".m4a", ".aac", ".ogg", ".opus", ".bwf"})
+"""The endings of files that hold sound only."""
 _BLOCK = 4800
 _JUMP = SOUND_RATE // 50  # a step in time above this is a gap in the sound, below it rounding
 
 
+@dataclass(frozen=True)
+class SoundFacts:
+    """A file that holds sound only. ``origin`` is the time of its first sample, in seconds, where it states one."""
+
+    path: Path
+    audio: AudioFacts
+    seconds: Fraction
+    origin: Fraction = Fraction(0)
+    zero: Fraction = Fraction(0)
+
+
+def probe_sound(path: str | os.PathLike[str]) -> SoundFacts:
+    """Read the facts of a sound file. Raises `MediaError` where it holds no sound or states no length."""
+    with open_movie(path) as container:
+        stream = next(iter(container.streams.audio), None)
+        if stream is None:
+            raise MediaError("it has no sound", file=path, remedy="Choose another file")
+        if stream.duration and stream.time_base:
+            seconds = Fraction(stream.duration) * stream.time_base
+        elif container.duration:
+            seconds = Fraction(container.duration, 1_000_000)
+        else:
+            raise MediaError("it does not say how long it is", file=path, remedy="Export it again as WAV")
+        stamp = container.metadata.get("time_reference", "")
+        origin = Fraction(int(stamp), stream.rate) if stamp.isdigit() else Fraction(0)
+        zero = Fraction(stream.start_time or 0) * Fraction(stream.time_base or 1)
+        audio = AudioFacts(stream.codec_context.name, stream.rate, stream.channels)
+        return SoundFacts(Path(path), audio, seconds, origin, zero)
+
+
 def sound_blocks(
-    facts: MovieFacts, start: Fraction = Fraction(0), end: Fraction | None = None, channels: int = 2
+    facts: MovieFacts | SoundFacts, start: Fraction = Fraction(0), end: Fraction | None = None, channels: int = 2
 ) -> Iterator[np.ndarray]:
     """Sound from ``start`` to ``end`` seconds after the first picture.
 
@@ -61,10 +96,10 @@ def sound_blocks(
         yield np.ascontiguousarray(rest)
 
 
-def _decoded(facts: MovieFacts, start: Fraction, channels: int) -> Iterator[tuple[int, np.ndarray]]:
+def _decoded(facts: MovieFacts | SoundFacts, start: Fraction, channels: int) -> Iterator[tuple[int, np.ndarray]]:
     """Blocks of sound with the sample, counted from ``start``, at which each lies."""
     layout = {1: "mono", 2: "stereo"}[channels]
-    zero = int(facts.index.pts[0]) * facts.time_base + start
+    zero = facts.zero + start
     with open_movie(facts.path) as container, reading(facts.path, "reading its sound"):
         stream = container.streams.audio[0]
         tick = Fraction(stream.time_base or Fraction(1, SOUND_RATE))
@@ -86,17 +121,3 @@ def _decoded(facts: MovieFacts, start: Fraction, channels: int) -> Iterator[tupl
                 at = (at or 0) + block.shape[1]
         for out in resampler.resample(None):
             yield at or 0, out.to_ndarray()
-
-
-def peaks(facts: MovieFacts, columns: int, cancel: CancelToken | None = None) -> np.ndarray:
-    """How loud the sound is along the movie: float32 (columns,), 0..1, the peak of each stretch."""
-    total = round(facts.seconds * SOUND_RATE)
-    loud = np.zeros(columns, np.float32)
-    at = 0
-    for block in sound_blocks(facts, channels=1):
-        if cancel is not None:
-            cancel.check()
-        places = (np.arange(at, at + block.shape[1]) * columns) // max(1, total)
-        np.maximum.at(loud, np.minimum(places, columns - 1), np.abs(block[0]))
-        at += block.shape[1]
-    return np.clip(loud, 0, 1)

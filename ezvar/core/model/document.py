@@ -6,12 +6,13 @@ Nothing is computed here beyond looking things up: where a window lies is
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal, get_args
 
-from ezvar.core.timing import FrameRange, Rate
+from ezvar.core.timing import FrameRange
+
+from .locked import Lock, Media, Placement, Rect, Source, finite
 
 Ease = Literal["linear", "ease in", "ease out", "both", "hold"]
 EASES: tuple[Ease, ...] = get_args(Ease)
@@ -30,83 +31,6 @@ ReasonName = Literal[
 ]
 
 LARGEST_SIDE = 16_384
-
-
-def _finite(**values: float) -> None:
-    for name, value in values.items():
-        if not math.isfinite(value):
-            raise ValueError(f"{name} must be a finite number")
-
-
-@dataclass(frozen=True)
-class Rect:
-    """A rectangle as fractions of what it lies in: left, top, width, height."""
-
-    x: float = 0.0
-    y: float = 0.0
-    width: float = 1.0
-    height: float = 1.0
-
-    def __post_init__(self) -> None:
-        _finite(x=self.x, y=self.y, width=self.width, height=self.height)
-        if self.width <= 0 or self.height <= 0:
-            raise ValueError("a rectangle has a width and a height")
-
-
-@dataclass(frozen=True)
-class Media:
-    """A movie that the lock draws on. Size is the picture's: upright, square pixels."""
-
-    id: str
-    path: str
-    width: int
-    height: int
-    rate: Rate
-    frames: int
-    start: int = 0  # the timecode of its first frame, in its own frames
-    has_sound: bool = False
-    content: str = ""  # the fingerprint of its content
-
-
-@dataclass(frozen=True)
-class Lock:
-    """The locked edit. ``start`` is the timecode of frame 0, in frames."""
-
-    name: str
-    rate: Rate
-    frames: int
-    width: int
-    height: int
-    start: int = 0
-    drop: bool = False
-    media: tuple[Media, ...] = ()
-
-
-@dataclass(frozen=True)
-class Source:
-    """What a shot shows: ``start`` is the media frame of the shot's first frame."""
-
-    media: str
-    start: int
-
-
-@dataclass(frozen=True)
-class Placement:
-    """Where and how large the edit showed the picture in the lock's frame.
-
-    ``x`` and ``y`` are the shift of the picture's centre from the middle as
-    fractions of the lock's width and height, ``scale`` 1 means fitted into
-    the lock's frame, ``crop`` is the part of the picture that was kept. The
-    default shows the whole picture fitted; a flat lock has no other.
-    """
-
-    x: float = 0.0
-    y: float = 0.0
-    scale: float = 1.0
-    crop: Rect = Rect()
-
-    def __post_init__(self) -> None:
-        _finite(x=self.x, y=self.y, scale=self.scale)
 
 
 @dataclass(frozen=True)
@@ -128,7 +52,7 @@ class Cut:
     settled: bool = False
 
     def __post_init__(self) -> None:
-        _finite(strength=self.strength, doubt=self.doubt)
+        finite(strength=self.strength, doubt=self.doubt)
 
 
 @dataclass(frozen=True)
@@ -170,7 +94,7 @@ class Backdrop:
     darken: float = 0.35
 
     def __post_init__(self) -> None:
-        _finite(blur=self.blur, darken=self.darken)
+        finite(blur=self.blur, darken=self.darken)
         digits = self.colour[1:]
         if len(digits) != 6 or self.colour[0] != "#" or any(c not in "0123456789abcdefABCDEF" for c in digits):
             raise ValueError("a colour is written #rrggbb")
@@ -224,7 +148,7 @@ class Keyframe:
     ease: Ease = "both"
 
     def __post_init__(self) -> None:
-        _finite(cx=self.cx, cy=self.cy, zoom=self.zoom, angle=self.angle)
+        finite(cx=self.cx, cy=self.cy, zoom=self.zoom, angle=self.angle)
         if self.zoom <= 0:
             raise ValueError("zoom is above 0")
 

@@ -10,8 +10,10 @@ from __future__ import annotations
 import secrets
 from collections.abc import Iterable
 from dataclasses import replace
+from fractions import Fraction
 
-from .document import Cut, Document, Exchanged, Framing, Keyframe, Lock, Master, Pane, Reason, Shot, Source, Verdict
+from .document import Cut, Document, Exchanged, Framing, Keyframe, Master, Pane, Reason, Shot, Verdict
+from .locked import Lock, Source
 
 
 def new_id() -> str:
@@ -41,7 +43,7 @@ def shots_from_cuts(lock: Lock, media: str, cuts: Iterable[Cut]) -> tuple[Shot, 
             starts.append((frame, cut))
     ends = [frame for frame, _ in starts[1:]] + [lock.frames]
     return tuple(
-        Shot(id=new_id(), start=start, end=end, source=Source(media, start), cut=cut)
+        Shot(id=new_id(), start=start, end=end, source=Source(media, Fraction(start)), cut=cut)
         for (start, cut), end in zip(starts, ends, strict=True)
     )
 
@@ -57,8 +59,14 @@ def add_cut(doc: Document, frame: int) -> Document:
     if old.start == frame:
         raise ValueError("there is a cut already")
     offset = frame - old.start
-    source = replace(old.source, start=old.source.start + offset)
-    new = replace(old, id=new_id(), start=frame, source=source, cut=Cut("cut", frame, frame, settled=True))
+    new = replace(
+        old,
+        id=new_id(),
+        start=frame,
+        source=old.source.later(offset),
+        placement=old.placement.later(offset),
+        cut=Cut("cut", frame, frame, settled=True),
+    )
     at = doc.place_of(old.id)
     shots = (*doc.shots[:at], replace(old, end=frame), new, *doc.shots[at + 1 :])
     inherited = tuple(
@@ -92,11 +100,10 @@ def move_cut(doc: Document, shot: str, frame: int) -> Document:
         raise ValueError("a shot would have no frame left")
     by = frame - moved.start
     cut = replace(moved.cut, start=frame, end=frame, settled=True) if moved.cut else None
-    source = replace(moved.source, start=moved.source.start + by)
     shots = (
         *doc.shots[: at - 1],
         replace(before, end=frame),
-        replace(moved, start=frame, source=source, cut=cut),
+        replace(moved, start=frame, source=moved.source.later(by), placement=moved.placement.later(by), cut=cut),
         *doc.shots[at + 1 :],
     )
     framings = tuple(

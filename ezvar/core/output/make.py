@@ -14,9 +14,9 @@ from pathlib import Path
 
 import av
 
-from ezvar.core.compose import draw_master
-from ezvar.core.errors import InputError, OutputError, from_os
-from ezvar.core.media import MovieReader, sound_blocks
+from ezvar.core.compose import draw_layers
+from ezvar.core.errors import EzvarError, InputError, OutputError, from_os
+from ezvar.core.lock import LockReader, lock_sound
 from ezvar.core.model import Document, Lock, Master
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import FrameRange, can_drop, frame_of, timecode
@@ -83,49 +83,47 @@ def make_master(
     span = within or whole
     if not len(span) or span.start < 0 or span.end > whole.end:
         raise InputError("the range lies outside the lock", remedy=f"Choose frames from 0 to {whole.end}")
-    media = doc.lock.media[0]
     target = Path(folder) / output_name(doc, master)
-    if target.exists() and os.path.samefile(target, media.path):
+    if any(_same_file(target, media.path) for media in doc.lock.media):
         raise OutputError("it is the lock itself, which is never changed", file=target, remedy="Choose another folder")
-    with _in_place_of(target) as temp, MovieReader(media.path) as reader:
-        if reader.facts.frames != doc.lock.frames:
-            raise OutputError(
-                f"the lock's movie now has {reader.facts.frames} frames, not {doc.lock.frames}",
-                file=media.path,
-                remedy="Put the locked movie back, or begin a new project with this one",
-            )
+    missing: list[str] = []
+
+    def note_missing(media: str, error: EzvarError) -> None:
+        if doc.lock.flat:
+            raise error
+        missing.append(f"Black where it should show: {error}")
+
+    with _in_place_of(target) as temp, LockReader(doc, note_missing) as reader:
         _write(doc, master, reader, temp, span, progress, cancel)
-    sound = reader.facts.audio is not None
-    expected = Expected(master.width, master.height, doc.lock.rate, len(span), sound)
+    expected = Expected(master.width, master.height, doc.lock.rate, len(span), doc.lock.has_sound)
     progress(1.0, "Checking what was made")
-    return Made(target, len(span), tuple(check_made(target, expected)))
+    return Made(target, len(span), (*missing, *check_made(target, expected)))
+
+
+def _same_file(target: Path, other: str) -> bool:
+    return bool(other) and target.exists() and os.path.exists(other) and os.path.samefile(target, other)
 
 
 def _write(
-    doc: Document, master: Master, reader: MovieReader, temp: Path, span: FrameRange, progress: Progress,
+    doc: Document, master: Master, reader: LockReader, temp: Path, span: FrameRange, progress: Progress,
     cancel: CancelToken | None,
 ) -> None:  # fmt: skip
-    rate, facts = doc.lock.rate, reader.facts
+    rate, sound = doc.lock.rate, doc.lock.has_sound
     first = reader.frame(span.start)
     tags = first.tags
     if tags.matrix == 2 and tags.primaries == 2 and tags.transfer == 2:
         # A player decides for unsaid colours by size, and the size changes: say what the lock's size meant.
-        tags = replace(tags, matrix=tags.matrix_for(facts.stored_height))
+        tags = replace(tags, matrix=tags.matrix_for(first.height))
     label = timecode(doc.lock.start + span.start, rate, doc.lock.drop and can_drop(rate))
-    writer = MovieWriter(
-        temp, master.width, master.height, rate, tags, facts.audio is not None, label if facts.timecode_stated else None
-    )
-    blocks = sound_blocks(facts, rate.seconds(span.start), rate.seconds(span.end)) if facts.audio else iter(())
+    stated = not doc.lock.flat or ((facts := reader.facts) is not None and facts.timecode_stated)
+    writer = MovieWriter(temp, master.width, master.height, rate, tags, sound, label if stated else None)
+    blocks = lock_sound(doc, span.start, span.end) if sound else iter(())
     heard = Fraction(0)
     try:
-        shot = doc.shot_at(span.start)
-        for n, picture in enumerate(reader.frames(span.start, span.end)):
+        for n, frame in enumerate(range(span.start, span.end)):
             if cancel is not None:
                 cancel.check()
-            frame = span.start + n
-            if frame >= shot.end:
-                shot = doc.shot_at(frame)
-            writer.picture(replace(draw_master(doc, shot, master, frame, picture.planes()), tags=tags))
+            writer.picture(replace(draw_layers(doc, master, frame, reader.layers(frame)), tags=tags))
             # Sound goes in step with the picture, so that the file interleaves well.
             while heard <= rate.seconds(n + 1) and (block := next(blocks, None)) is not None:
                 writer.sound(block)

@@ -1,7 +1,7 @@
 """Writing the handoff: one OpenTimelineIO timeline a master.
 
 The timeline is a plain one: a track of clips, one a shot, with source ranges
-and the lock's movie as their media, and a track of its sound. What Ezvar
+and the lock's media, and tracks of its sound. What Ezvar
 knows beyond that lies in the metadata under "ezvar", where other programs
 pass it over. Not done: windows as effects, since the schema has none for a
 moving crop.
@@ -38,29 +38,52 @@ def timeline_of(doc: Document, master: Master) -> otio.schema.Timeline:
     timeline = otio.schema.Timeline(name=f"{lock.name} {master.name}", global_start_time=_time(lock.start, lock.rate))
     timeline.metadata[NAMESPACE] = {
         "schema": SCHEMA,
-        "lock": {"name": lock.name, "frames": lock.frames, "content": lock.media[0].content, "rate": _exact(lock.rate)},
+        "lock": {"name": lock.name, "frames": lock.frames, "content": lock.content, "rate": _exact(lock.rate)},
         "master": {"id": master.id, "name": master.name, "width": master.width, "height": master.height},
     }
     picture = otio.schema.Track(name="Picture", kind=otio.schema.TrackKind.Video)
     base = {(e.shot, e.master): e.digest for e in doc.exchanged}
     for place, shot in enumerate(doc.shots, 1):
-        media = doc.media_of(shot)
-        clip = otio.schema.Clip(
-            name=f"Shot {place}",
-            media_reference=_reference(media),
-            source_range=_range(media.start + shot.source.start, shot.frames, media.rate),
-        )
+        clip = shot_clip(doc, shot, f"Shot {place}")
         framing = doc.framing(shot.id, master.id)
-        facts: dict[str, Any] = {"shot": shot.id}
+        facts: dict[str, Any] = {"shot": shot.id, "start": shot.start, "frames": shot.frames}
         if framing is not None:
             facts["framing"] = _exactly(dump_decisions(framing))
             facts["base"] = base.get((shot.id, master.id)) or digest(framing)
         clip.metadata[NAMESPACE] = facts
+        if place > 1 and not lock.flat and (mix := _transition(shot, lock.rate)) is not None:
+            picture.append(mix)
         picture.append(clip)
     timeline.tracks.append(picture)
-    if lock.media[0].has_sound:
-        timeline.tracks.append(_sound(lock, doc.shots))
+    timeline.tracks.extend(_sound_tracks(lock))
     return timeline
+
+
+def shot_clip(doc: Document, shot: Shot, name: str) -> otio.schema.Clip:
+    """A shot as a plain clip: its media with the range that it shows, and its speed where that is not its own."""
+    media, lock = doc.media_of(shot), doc.lock
+    speed = shot.source.step * lock.rate.fraction / media.rate.fraction
+    if media.kind == "black":
+        black = otio.schema.GeneratorReference(name="black", generator_kind="black")
+        return otio.schema.Clip(name, black, _range(0, shot.frames, lock.rate))
+    begins = otio.opentime.RationalTime(float(media.start + shot.source.start), float(media.rate.fraction))
+    clip = otio.schema.Clip(name, _reference(media), otio.opentime.TimeRange(begins, _time(shot.frames, lock.rate)))
+    if media.kind != "still" and speed != 1:
+        clip.effects.append(
+            otio.schema.LinearTimeWarp(time_scalar=float(speed)) if speed else otio.schema.FreezeFrame()
+        )
+    return clip
+
+
+def _transition(shot: Shot, rate: Rate) -> otio.schema.Transition | None:
+    """The mix that begins a shot; ``None`` for a hard cut."""
+    cut = shot.cut
+    if cut is None or cut.end <= cut.start or not cut.start <= shot.start <= cut.end:
+        return None
+    kind = otio.schema.TransitionTypes.Custom if cut.kind == "wipe" else otio.schema.TransitionTypes.SMPTE_Dissolve
+    return otio.schema.Transition(
+        cut.kind, kind, _time(shot.start - cut.start, rate), _time(cut.end - shot.start, rate)
+    )
 
 
 def _exactly(values: Any) -> Any:
@@ -101,19 +124,36 @@ def _first_exchange(doc: Document) -> list[Exchanged]:
     return [Exchanged(f.shot, f.master, digest(f)) for f in doc.framings if (f.shot, f.master) not in known]
 
 
-def _sound(lock: Lock, shots: tuple[Shot, ...]) -> otio.schema.Track:
-    media = lock.media[0]
-    clip = otio.schema.Clip(
-        name="Sound",
-        media_reference=_reference(media),
-        source_range=_range(media.start + shots[0].source.start, lock.frames, media.rate),
-    )
-    return otio.schema.Track(name="Sound", kind=otio.schema.TrackKind.Audio, children=[clip])
+def _sound_tracks(lock: Lock) -> list[otio.schema.Track]:
+    """The lock's sound, a track for each of its own, silence as gaps."""
+    known = {m.id: m for m in lock.media}
+    tracks = []
+    for number in sorted({c.track for c in lock.sounds}):
+        track = otio.schema.Track(name=f"Sound {number}", kind=otio.schema.TrackKind.Audio)
+        at = 0
+        for sound in sorted((c for c in lock.sounds if c.track == number), key=lambda c: c.start):
+            media = known[sound.media]
+            if not media.has_sound or sound.start < at:
+                continue
+            if sound.start > at:
+                track.append(otio.schema.Gap(source_range=_range(0, sound.start - at, lock.rate)))
+            rate = float(media.rate.fraction)
+            begins = otio.opentime.RationalTime(media.start + float(sound.source) * rate, rate)
+            length = _time(sound.end - sound.start, lock.rate)
+            clip = otio.schema.Clip("Sound", _reference(media), otio.opentime.TimeRange(begins, length))
+            if sound.speed != 1:
+                clip.effects.append(otio.schema.LinearTimeWarp(time_scalar=float(sound.speed)))
+            track.append(clip)
+            at = sound.end
+        if at:
+            tracks.append(track)
+    return tracks
 
 
 def _reference(media: Media) -> otio.schema.ExternalReference:
     return otio.schema.ExternalReference(
-        target_url=Path(media.path).as_uri(), available_range=_range(media.start, media.frames, media.rate)
+        target_url=Path(media.path).as_uri() if media.content else media.path,
+        available_range=_range(media.start, media.frames, media.rate),
     )
 
 

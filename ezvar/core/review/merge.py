@@ -25,7 +25,7 @@ class Taken:
 def take(doc: Document, path: str | os.PathLike[str]) -> tuple[Document, Taken]:
     """Read a returned timeline and merge it in. Raises `TimelineError` where it belongs to another lock."""
     returned = read_timeline(path)
-    if returned.content != doc.lock.media[0].content or returned.frames != doc.lock.frames:
+    if returned.content != doc.lock.content or returned.frames != doc.lock.frames:
         raise TimelineError(
             f"it was made for another lock than {doc.lock.name}", file=path, remedy="Open the project it belongs to"
         )
@@ -35,10 +35,9 @@ def take(doc: Document, path: str | os.PathLike[str]) -> tuple[Document, Taken]:
 def merge(doc: Document, returned: Returned) -> tuple[Document, Taken]:
     """Take each of their decisions that they changed and we did not; list where both did.
 
-    Shots are matched by id, or by the stretch of the lock's movie that they
-    show; a master by id, or by name and size.
+    Shots are matched by the stretch of the lock that they are; a master by id, or by name and size.
     """
-    by_span = {(doc.media_of(s).start + s.source.start, s.frames): s.id for s in doc.shots}
+    by_span = {(s.start, s.frames): s.id for s in doc.shots}
     theirs_to_ours = {shot: by_span.get((start, frames)) for shot, start, frames in returned.spans}
     master = next(
         (m for m in doc.masters if m.name == returned.master_name and (m.width, m.height) == returned.master_size), None

@@ -14,7 +14,7 @@ from ezvar.core.model import Document, Framing
 
 from .files import write_atomically
 
-SCHEMA = 1
+SCHEMA = 2
 _LARGEST = 512 * 1024**2
 _DOCUMENT = TypeAdapter(Document)
 _FRAMING = TypeAdapter(Framing)
@@ -30,6 +30,8 @@ def save_project(doc: Document, path: str | os.PathLike[str]) -> None:
     data = _DOCUMENT.dump_python(doc, mode="json")
     folder = Path(path).resolve().parent
     for media in data["lock"]["media"]:
+        if not media["content"]:
+            continue
         beside = os.path.relpath(media["path"], folder)
         if beside.startswith(".."):
             media["beside"] = beside
@@ -73,6 +75,8 @@ def _document(data: Any, path: str | os.PathLike[str]) -> Document:
     try:
         folder = Path(path).resolve().parent
         for media in data["lock"]["media"]:
+            if media.get("content") == "" and "kind" in media:
+                continue  # never found: its path is the timeline's own word
             beside = media.pop("beside", None)
             if beside is not None and not Path(media["path"]).is_file() and (folder / beside).is_file():
                 media["path"] = beside

@@ -1,0 +1,136 @@
+"""From what a timeline says to a lock with its shots; media come later."""
+
+from __future__ import annotations
+
+import os
+from collections import Counter
+from dataclasses import replace
+from fractions import Fraction
+from itertools import pairwise
+
+from ezvar.core.errors import TimelineError
+from ezvar.core.model import BLACK, Cut, Document, Lock, Media, Shot, SoundClip, Source, Title, edits
+from ezvar.core.timing import can_drop
+
+from .reading import MediaHint, Mix, Piece, Reading
+
+_ASSUMED = (1920, 1080)
+
+
+def assembled(reading: Reading, file: str | os.PathLike[str]) -> Document:
+    """The document of a timeline, with all its media still to be looked for.
+
+    A mix is split in its middle: the outgoing shot shows its source up to
+    there and the incoming one from there on, whatever the timeline's join.
+    """
+    pieces = _without_gaps(reading.pieces)
+    if not pieces:
+        raise TimelineError("there is no picture in it", file=file, remedy="Export the edit with its picture track")
+    frames = pieces[-1].end
+    used = [*pieces, *reading.sounds, *reading.upper]
+    media = tuple(_assumed(reading, hint, used) for hint in reading.media.values())
+    if any(not p.key for p in pieces):
+        width, height = reading.size or _ASSUMED
+        media = (*media, Media(BLACK, "", width, height, reading.rate, frames, kind="black", name="black"))
+    width, height = reading.size or _ASSUMED
+    lock = Lock(
+        reading.name, reading.rate, frames, width, height, reading.start, reading.drop and can_drop(reading.rate),
+        media, str(file),
+    )  # fmt: skip
+    known = {m.id: m for m in media}
+    shots = _shots(pieces, reading.mixes, known, reading)
+    lock = replace(
+        lock,
+        sound=tuple(
+            SoundClip(p.key, p.start, p.end, p.source - known[p.key].origin, p.speed, p.track)
+            for p in reading.sounds
+            if p.key
+        ),
+        titles=tuple(_title(p, known, lock) for p in reading.upper),
+        notes=tuple(n for n in sorted(reading.notes, key=lambda n: n.start) if n.start < frames),
+        left_out=tuple(reading.left_out),
+    )
+    return Document(lock, shots)
+
+
+def sized(doc: Document) -> Document:
+    """The document with the lock's frame taken from its media, the size that most of it has."""
+    lock = doc.lock
+    sizes = Counter[tuple[int, int]]()
+    known = {m.id: m for m in lock.media}
+    for shot in doc.shots:
+        media = known[shot.source.media]
+        if not media.missing and media.kind == "movie":
+            sizes[media.width, media.height] += shot.frames
+    if not sizes:
+        return doc
+    width, height = sizes.most_common(1)[0][0]
+    media_of = tuple(replace(m, width=width, height=height) if m.kind == "black" else m for m in lock.media)
+    return replace(doc, lock=replace(lock, width=width, height=height, media=media_of))
+
+
+def _without_gaps(pieces: list[Piece]) -> list[Piece]:
+    """Clips in order with black where there is nothing, the lock's first frame at 0."""
+    filled: list[Piece] = []
+    at = 0
+    for piece in sorted(pieces, key=lambda p: p.start):
+        if piece.start > at:
+            filled.append(Piece(at, piece.start, name="black"))
+        filled.append(piece)
+        at = piece.end
+    while filled and not filled[-1].key:
+        filled.pop()
+    return filled
+
+
+def _assumed(reading: Reading, hint: MediaHint, used: list[Piece]) -> Media:
+    """A media as far as the timeline tells of it."""
+    rate = hint.rate or reading.rate
+    origin = hint.start if hint.start is not None else Fraction(0)
+    spans = [(p.source, p.source + reading.rate.seconds(p.end - p.start) * p.speed) for p in used if p.key == hint.key]
+    needed = max((max(s) for s in spans), default=origin) - origin
+    length = hint.length if hint.length is not None else needed
+    width, height = hint.size or reading.size or _ASSUMED
+    return Media(
+        hint.key, hint.path, width, height, rate, max(1, round(length * rate.fraction)),
+        round(origin * rate.fraction), name=hint.name, reel=hint.reel,
+    )  # fmt: skip
+
+
+def _source(piece: Piece, known: dict[str, Media], reading: Reading) -> Source:
+    if not piece.key:
+        return Source(BLACK, Fraction(0), Fraction(0))
+    media = known[piece.key]
+    start = (piece.source - media.origin) * media.rate.fraction
+    return Source(piece.key, start, piece.speed * media.rate.fraction / reading.rate.fraction)
+
+
+def _shots(pieces: list[Piece], mixes: list[Mix], known: dict[str, Media], reading: Reading) -> tuple[Shot, ...]:
+    by_join = {m.join: m for m in mixes}
+    starts: list[int] = [0]
+    cuts: list[Cut | None] = [None]
+    for before, piece in pairwise(pieces):
+        mix = by_join.get(piece.start)
+        if mix is None:
+            starts.append(piece.start)
+            cuts.append(Cut("cut", piece.start, piece.start, settled=True))
+            continue
+        start, end = max(mix.start, before.start), min(mix.end, piece.end)
+        middle = min(max((start + end) // 2, before.start + 1, starts[-1] + 1), piece.end - 1)
+        kind = "fade" if mix.kind == "dissolve" and not (before.key and piece.key) else mix.kind
+        starts.append(middle)
+        cuts.append(Cut(kind, start, end, settled=True))
+    ends = [*starts[1:], pieces[-1].end]
+    shots = []
+    for piece, start, end, cut in zip(pieces, starts, ends, cuts, strict=True):
+        if start < end:
+            by = start - piece.start
+            source = _source(piece, known, reading).later(by)
+            shots.append(Shot(edits.new_id(), start, end, source, piece.placement.later(by), cut=cut))
+    return tuple(shots)
+
+
+def _title(piece: Piece, known: dict[str, Media], lock: Lock) -> Title:
+    media = known.get(piece.key)
+    source = (piece.source - media.origin) * media.rate.fraction if media else Fraction(0)
+    return Title(piece.name or "graphic", piece.start, piece.end, piece.track, piece.key, source)

@@ -1,0 +1,165 @@
+"""Opening timeline files without trusting them."""
+
+from __future__ import annotations
+
+import os
+import zipfile
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import opentimelineio as otio
+
+from ezvar.core.errors import TimelineError, from_os
+
+_LARGEST = 256 * 1024**2
+_LARGEST_LIST = 16 * 1024**2
+_DEEPEST = 400  # levels of brackets; readers written in C run out of stack far beyond
+
+SUFFIXES = frozenset({".otio", ".otioz", ".edl", ".aaf"})
+"""The endings of timeline files."""
+
+
+def plain(value: Any) -> Any:
+    """OTIO's own containers as dicts and lists."""
+    if isinstance(value, Mapping):
+        return {str(k): plain(v) for k, v in value.items()}
+    if isinstance(value, (str, bytes)) or value is None:
+        return value
+    if hasattr(value, "__iter__"):
+        return [plain(v) for v in value]
+    return value
+
+
+def read_text(path: str | os.PathLike[str]) -> str:
+    """The text of an edit decision list, in UTF-8, UTF-16 or an old eight-bit encoding."""
+    data = _bytes(path, _LARGEST_LIST)
+    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        encodings = ("utf-16",)
+    else:
+        if b"\0" in data[:65_536]:
+            raise TimelineError("it is not an edit decision list", file=path, remedy="Choose another file")
+        encodings = ("utf-8-sig", "cp1252", "latin-1")  # type: ignore[assignment]
+    for encoding in encodings:
+        try:
+            return data.decode(encoding)
+        except UnicodeDecodeError:
+            continue  # the next encoding may fit
+    raise TimelineError("its text is damaged", file=path, remedy="Export it again")
+
+
+def open_otio(path: str | os.PathLike[str], remedy: str = "Export it again as OTIO") -> otio.schema.Timeline:
+    """An OpenTimelineIO file (.otio). Raises `TimelineError` for what is none, or holds nothing."""
+    return parse_otio(_bytes(path, _LARGEST), path, remedy)
+
+
+def parse_otio(data: bytes, path: str | os.PathLike[str], remedy: str) -> otio.schema.Timeline:
+    """OpenTimelineIO's JSON as a timeline; ``path`` is only for what is said."""
+    try:
+        text = data.decode("utf-8")
+    except UnicodeDecodeError as error:
+        raise TimelineError("it is not a timeline that can be read", file=path, remedy=remedy) from error
+    if _depth(data) > _DEEPEST:
+        raise TimelineError("timelines are nested in it too deeply", file=path, remedy="Flatten the edit")
+    try:
+        found = otio.adapters.read_from_string(text, "otio_json")
+    except (otio.exceptions.OTIOError, ValueError, RuntimeError) as error:
+        raise TimelineError("it is not a timeline that can be read", file=path, remedy=remedy) from error
+    if not isinstance(found, otio.schema.Timeline):
+        raise TimelineError("it holds no timeline", file=path, remedy=remedy)
+    if not any(True for _ in found.find_clips()):
+        raise TimelineError("there is nothing in it", file=path, remedy=remedy)
+    return found
+
+
+def open_otioz(path: str | os.PathLike[str], into: Path) -> otio.schema.Timeline:
+    """An OpenTimelineIO bundle (.otioz): its media are put into the folder ``into``, its timeline is read.
+
+    Members whose names would leave the folder are refused, as is a bundle
+    that would unpack to more than the disk has free.
+    """
+    remedy = "Bundle the edit again"
+    try:
+        with zipfile.ZipFile(path) as bundle:
+            members = [m for m in bundle.infolist() if not m.is_dir()]
+            for member in members:
+                parts = Path(member.filename.replace("\\", "/")).parts
+                if not parts or ".." in parts or parts[0].startswith("/") or ":" in parts[0]:
+                    raise TimelineError(f"it holds “{member.filename}”, which would leave its folder", file=path)
+            content = next((m for m in members if m.filename == "content.otio"), None)
+            if content is None or content.file_size > _LARGEST:
+                raise TimelineError("there is no timeline in it", file=path, remedy=remedy)
+            timeline = parse_otio(bundle.read(content), path, remedy)
+            _unpack(bundle, [m for m in members if m.filename.startswith("media/")], into, path)
+    except OSError as error:
+        raise from_os(error, "opened", path, TimelineError) from error
+    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError) as error:
+        raise TimelineError("it is not a bundle that can be read", file=path, remedy=remedy) from error
+    return timeline
+
+
+def _unpack(bundle: zipfile.ZipFile, members: list[zipfile.ZipInfo], into: Path, path: str | os.PathLike[str]) -> None:
+    into.mkdir(parents=True, exist_ok=True)
+    total = sum(m.file_size for m in members)
+    disk = os.statvfs(into)
+    if total > disk.f_bavail * disk.f_frsize:
+        raise TimelineError("its media need more room than the disk has", file=path, remedy="Free some space")
+    for member in members:
+        target = into / member.filename
+        if target.is_file() and target.stat().st_size == member.file_size:
+            continue
+        target.parent.mkdir(parents=True, exist_ok=True)
+        temp = target.with_name(f".{target.name}.part")
+        with bundle.open(member) as source, temp.open("wb") as out:
+            left = member.file_size  # not more than it states, whatever it unpacks to
+            while left and (block := source.read(min(left, 1 << 20))):
+                out.write(block)
+                left -= len(block)
+        temp.replace(target)
+
+
+def open_aaf(path: str | os.PathLike[str]) -> otio.schema.Timeline:
+    """An AAF file, through OpenTimelineIO's adapter."""
+    with open_checked(path) as head:
+        if head.read(8) != b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1":
+            raise TimelineError("it is not an AAF file", file=path, remedy="Export it again as AAF")
+    try:
+        found = otio.adapters.read_from_file(str(path), "AAF")
+    except Exception as error:  # the adapter raises whatever its parser runs into
+        raise TimelineError(
+            f"it is not an AAF that can be read ({type(error).__name__})",
+            file=path,
+            remedy="Export it again, or as OTIO",
+        ) from error
+    if isinstance(found, otio.schema.SerializableCollection):
+        found = next((t for t in found if isinstance(t, otio.schema.Timeline)), None)
+    if not isinstance(found, otio.schema.Timeline):
+        raise TimelineError("there is no timeline in it", file=path, remedy="Export the edit itself as AAF")
+    return found
+
+
+def open_checked(path: str | os.PathLike[str], largest: int = _LARGEST) -> Any:
+    """A file opened for reading bytes. Raises `TimelineError` where it cannot be, or is far too large."""
+    try:
+        if os.path.getsize(path) > largest:
+            raise TimelineError("it is far too large for a timeline", file=path, remedy="Choose another file")
+        return open(path, "rb")
+    except OSError as error:
+        raise from_os(error, "opened", path, TimelineError) from error
+
+
+def _bytes(path: str | os.PathLike[str], largest: int) -> bytes:
+    with open_checked(path, largest) as file:
+        try:
+            return bytes(file.read())
+        except OSError as error:
+            raise from_os(error, "read", path, TimelineError) from error
+
+
+def _depth(data: bytes) -> int:
+    """The deepest nesting of brackets; those inside text count too, which errs on the safe side."""
+    values = np.frombuffer(data, np.uint8)
+    brackets = values[(values == 0x5B) | (values == 0x5D) | (values == 0x7B) | (values == 0x7D)]
+    step = np.where((brackets == 0x5B) | (brackets == 0x7B), 1, -1)
+    return int(np.cumsum(step).max(initial=0))

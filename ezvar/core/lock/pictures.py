@@ -1,0 +1,269 @@
+"""The lock as a reader of pictures, whatever media its shots draw on."""
+
+from __future__ import annotations
+
+import hashlib
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from math import floor
+from pathlib import Path
+from types import TracebackType
+
+from ezvar.core.errors import EzvarError, MediaError
+from ezvar.core.media import MovieFacts, MovieReader, Picture, black, read_still
+from ezvar.core.model import Document, FrameRule, Rect, Shot
+from ezvar.core.progress import Cancelled
+
+from .placement import used_part, used_size
+
+_MOST_OPEN = 6
+_SHARE = Fraction(1, 20)  # blending with less of a frame than this is not seen
+
+
+@dataclass(frozen=True)
+class Layer:
+    """One of the shots that a lock frame shows, with its picture. ``weight`` is its share of the mix, 0..1.
+
+    In a flat lock both layers of a mix have the same, mixed, picture.
+    """
+
+    shot: Shot
+    picture: Picture
+    weight: float = 1.0
+
+
+def layers_at(doc: Document, frame: int) -> list[tuple[Shot, float]]:
+    """The shots on screen at a lock frame with their shares, the one that owns the frame first."""
+    shot = doc.shot_at(frame)
+    place = doc.place_of(shot.id)
+    for cut, first, second in (
+        (shot.cut, place - 1, place),
+        (doc.shots[place + 1].cut if place + 1 < len(doc.shots) else None, place, place + 1),
+    ):
+        if cut is None or first < 0 or cut.end <= cut.start or not cut.start <= frame < cut.end:
+            continue
+        share = (frame - cut.start + 1) / (cut.end - cut.start + 1)  # of the incoming shot
+        both = [(doc.shots[first], 1 - share), (doc.shots[second], share)]
+        return both if both[0][0] is shot else both[::-1]
+    return [(shot, 1.0)]
+
+
+def media_frames(position: Fraction, frames: int, rule: FrameRule) -> list[tuple[int, float]]:
+    """The media frames that a position (in media frames) shows, with their weights.
+
+    "nearest" takes the frame that is on screen at that time, as a player
+    would; "blended" mixes it with the next one by how far the time has gone
+    on. Positions outside the media give its first or last frame.
+
+    >>> media_frames(Fraction(21, 2), 100, "nearest")
+    [(10, 1.0)]
+    >>> media_frames(Fraction(21, 2), 100, "blended")
+    [(10, 0.5), (11, 0.5)]
+    """
+    first = floor(position)
+    part = position - first
+    inside = min(max(first, 0), frames - 1)
+    after = min(max(first + 1, 0), frames - 1)
+    if rule == "nearest" or inside == after or part < _SHARE:
+        return [(inside, 1.0)]
+    if part > 1 - _SHARE:
+        return [(after, 1.0)]
+    return [(inside, float(1 - part)), (after, float(part))]
+
+
+def lock_content(doc: Document) -> str:
+    """A name for all pictures of a lock in their order: two locks of one name show the same.
+
+    Where a continuous clip is cut does not matter, so that what is kept under
+    the name outlives cuts that are added or removed.
+    """
+    if doc.lock.flat:
+        return doc.lock.media[0].content
+    known = {m.id: m for m in doc.lock.media}
+    said: list[tuple[object, ...]] = []
+    last: Shot | None = None
+    for shot in doc.shots:
+        goes_on = (
+            last is not None
+            and (last.uses, last.source.media, last.placement.later(last.frames))
+            == (shot.uses, shot.source.media, shot.placement)
+            and last.source.later(last.frames) == shot.source
+        )
+        if not goes_on:
+            media = known[shot.source.media]
+            said.append((shot.start, media.content, media.kind, str(shot.source), shot.uses, shot.placement))
+        last = shot
+    told = repr((doc.lock.frames, doc.lock.width, doc.lock.height, str(doc.lock.rate), doc.lock.rule, said))
+    return hashlib.sha256(told.encode()).hexdigest()[:32]
+
+
+class LockReader:
+    """Reads the pictures of a lock by its frames.
+
+    Opens media when they are first shown and keeps the last few open. Media
+    that are missing, or vanish meanwhile, show black; what is wrong with them
+    is told to ``on_missing`` once each. One caller at a time.
+    """
+
+    def __init__(self, doc: Document, on_missing: Callable[[str, EzvarError], object] | None = None) -> None:
+        self.doc = doc
+        self._name = lock_content(doc)
+        self._media = {m.id: m for m in doc.lock.media}
+        self._readers: OrderedDict[str, MovieReader] = OrderedDict()
+        self._stills: dict[str, Picture] = {}
+        self._failed: dict[str, EzvarError] = {}
+        self._told: set[str] = set()
+        self._on_missing = on_missing or (lambda media, error: None)
+        self._lock = threading.RLock()
+
+    def __enter__(self) -> LockReader:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self.close()
+
+    def close(self) -> None:
+        with self._lock:
+            for reader in self._readers.values():
+                reader.close()
+            self._readers.clear()
+
+    @property
+    def count(self) -> int:
+        """How many frames there are."""
+        return self.doc.lock.frames
+
+    @property
+    def name(self) -> str:
+        """What its pictures are kept under."""
+        return self._name
+
+    def layers(self, frame: int, unwanted: Callable[[], bool] | None = None) -> list[Layer]:
+        """What a lock frame shows: one layer, or two during a mix, the frame's owner first."""
+        shown = layers_at(self.doc, frame)
+        if self.doc.lock.flat:
+            picture = self.picture(shown[0][0], frame, unwanted)
+            return [Layer(shot, picture, weight) for shot, weight in shown]
+        return [Layer(shot, self.picture(shot, frame, unwanted), weight) for shot, weight in shown]
+
+    def frame(self, frame: int, unwanted: Callable[[], bool] | None = None) -> Picture:
+        """The picture of the shot that owns a lock frame."""
+        return self.picture(self.doc.shot_at(frame), frame, unwanted)
+
+    def frames(self, start: int = 0, end: int | None = None) -> Iterator[Picture]:
+        """The pictures of lock frames ``start`` up to, and without, ``end``, in order."""
+        last = self.doc.lock.frames if end is None else min(end, self.doc.lock.frames)
+        shot = self.doc.shot_at(start)
+        for frame in range(start, last):
+            if frame >= shot.end:
+                shot = self.doc.shot_at(frame)
+            yield self.picture(shot, frame)
+
+    def picture(self, shot: Shot, frame: int, unwanted: Callable[[], bool] | None = None) -> Picture:
+        """What a shot shows at a lock frame, also before its start and after its end, for mixes.
+
+        It is what the shot's windows lie in: the part that the edit showed,
+        or the full source. Its ``index`` is the lock frame.
+        """
+        media = self._media[shot.source.media]
+        position = shot.source.at(frame - shot.start)
+        with self._lock:
+            try:
+                picture = self._of_media(media.id, position, unwanted)
+            except Cancelled:
+                raise
+            except EzvarError as error:
+                self._tell(media.id, error)
+                picture = black(media.width, media.height)
+        part = used_part(self.doc, shot, frame - shot.start)
+        if part != Rect():
+            picture = picture.part(part.x, part.y, part.width, part.height, *used_size(self.doc, shot))
+        return picture.numbered(frame)
+
+    def show(self, doc: Document) -> None:
+        """Go on with a changed document: media that are others now are opened anew."""
+        with self._lock:
+            media = {m.id: m for m in doc.lock.media}
+            for id, old in self._media.items():
+                if media.get(id) != old:
+                    self.forget(id)
+            self.doc, self._media, self._name = doc, media, lock_content(doc)
+
+    def quick_frame(self, start: int, end: int, near: int) -> int:
+        """A frame from ``start`` to ``end`` close to ``near`` that is quick to decode."""
+        facts = self.facts
+        return near if facts is None else facts.quick_frame(start, end, near)
+
+    @property
+    def facts(self) -> MovieFacts | None:
+        """The facts of a flat lock's movie; ``None`` for a timeline, or while the movie cannot be read."""
+        if not self.doc.lock.flat:
+            return None
+        try:
+            with self._lock:
+                return self._reader(self.doc.lock.media[0].id).facts
+        except EzvarError:
+            return None
+
+    def forget(self, media: str) -> None:
+        """Try a media again that could not be read."""
+        with self._lock:
+            self._failed.pop(media, None)
+            self._told.discard(media)
+            self._stills.pop(media, None)
+            if (reader := self._readers.pop(media, None)) is not None:
+                reader.close()
+
+    def _tell(self, media: str, error: EzvarError) -> None:
+        """Say once what is wrong with a media; a damaged frame costs no other."""
+        if media not in self._told:
+            self._told.add(media)
+            self._on_missing(media, error)
+
+    def _of_media(self, id: str, position: Fraction, unwanted: Callable[[], bool] | None) -> Picture:
+        media = self._media[id]
+        if media.kind == "black":
+            return black(media.width, media.height)
+        if (failed := self._failed.get(id)) is not None:
+            raise failed
+        if media.missing:
+            raise MediaError("it was not found", file=media.path or media.name, remedy="Choose its file")
+        try:
+            if media.kind == "still":
+                if id not in self._stills:
+                    self._stills[id] = read_still(media.path).picture
+                return self._stills[id]
+            reader = self._reader(id)
+        except EzvarError as error:
+            self._failed[id] = error  # not to be tried again for every frame
+            raise
+        rule: FrameRule = "nearest" if self.doc.lock.flat else self.doc.lock.rule
+        wanted = media_frames(position, reader.facts.frames, rule)
+        if len(wanted) == 1:
+            return reader.frame(wanted[0][0], unwanted)
+        (a, _), (b, share) = wanted
+        return reader.frame(a, unwanted).mixed(reader.frame(b, unwanted), share)
+
+    def _reader(self, id: str) -> MovieReader:
+        reader = self._readers.get(id)
+        if reader is None:
+            media = self._media[id]
+            reader = MovieReader(media.path)
+            if reader.facts.frames != media.frames:
+                reader.close()
+                raise MediaError(
+                    f"it now has {reader.facts.frames} frames, not {media.frames}",
+                    file=Path(media.path),
+                    remedy="Put the right file back, or choose it anew",
+                )
+            self._readers[id] = reader
+            while len(self._readers) > _MOST_OPEN:
+                _, old = self._readers.popitem(last=False)
+                old.close()
+        self._readers.move_to_end(id)
+        return reader

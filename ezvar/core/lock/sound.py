@@ -1,0 +1,119 @@
+"""The sound of the lock: its clips mixed, placed exactly under its frames."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from fractions import Fraction
+
+import numpy as np
+
+from ezvar.core.errors import EzvarError
+from ezvar.core.media import SOUND_RATE, SOUND_SUFFIXES, MovieFacts, SoundFacts, probe, probe_sound, sound_blocks
+from ezvar.core.model import Document, Media, SoundClip
+from ezvar.core.progress import CancelToken
+
+_BLOCK = 4800
+
+
+def lock_sound(doc: Document, start: int = 0, end: int | None = None, channels: int = 2) -> Iterator[np.ndarray]:
+    """The sound under lock frames ``start`` to ``end``.
+
+    Yields float32 blocks (channels, up to 4800) at 48 kHz with exactly as
+    many samples as the frames last, rounded; sounds that overlap are added
+    up. What has no sound, is missing, stands still or runs backwards is
+    silent.
+    """
+    rate = doc.lock.rate
+    last = doc.lock.frames if end is None else end
+    zero = round(rate.seconds(start) * SOUND_RATE)
+    total = round(rate.seconds(last) * SOUND_RATE) - zero
+    known = {m.id: m for m in doc.lock.media}
+    waiting = sorted((c for c in doc.lock.sounds if c.start < last and c.end > start), key=lambda c: c.start)
+    facts: dict[str, MovieFacts | SoundFacts | None] = {}
+    playing: list[_Clip] = []
+    for at in range(0, total, _BLOCK):
+        length = min(_BLOCK, total - at)
+        while waiting and round(rate.seconds(waiting[0].start) * SOUND_RATE) - zero < at + length:
+            clip = waiting.pop(0)
+            if clip.media not in facts:
+                facts[clip.media] = _facts(known[clip.media])
+            if (media := facts[clip.media]) is not None and clip.speed > 0:
+                playing.append(_Clip(doc, clip, media, start, last, zero, channels))
+        block = np.zeros((channels, length), np.float32)
+        for clip_ in playing:
+            clip_.add(block, at)
+        playing = [c for c in playing if c.end > at + length]
+        yield block
+
+
+def _facts(media: Media) -> MovieFacts | SoundFacts | None:
+    if not media.has_sound or media.missing:
+        return None
+    try:
+        suffix = media.path[media.path.rfind(".") :].lower()
+        return probe_sound(media.path) if suffix in SOUND_SUFFIXES else probe(media.path)
+    except EzvarError:
+        return None  # silence: what is wrong with the media is said where its pictures are read
+
+
+class _Clip:
+    """A clip of sound that is being played out, in samples from the beginning of what is asked for."""
+
+    def __init__(
+        self, doc: Document, clip: SoundClip, facts: MovieFacts | SoundFacts, start: int, last: int, zero: int,
+        channels: int,
+    ) -> None:  # fmt: skip
+        rate = doc.lock.rate
+        first, end = max(clip.start, start), min(clip.end, last)
+        self.begin, self.end = (round(rate.seconds(f) * SOUND_RATE) - zero for f in (first, end))
+        skipped = rate.seconds(first - clip.start) * clip.speed
+        begins = clip.source + skipped
+        ends = begins + Fraction(self.end - self.begin, SOUND_RATE) * clip.speed
+        self._silence = max(0, round(-begins * SOUND_RATE / clip.speed))  # before the media's first sample
+        blocks = sound_blocks(facts, max(Fraction(0), begins), max(Fraction(0), ends), channels)
+        self._blocks = blocks if clip.speed == 1 else _faster(blocks, float(clip.speed))
+        self._rest = np.zeros((channels, 0), np.float32)
+
+    def add(self, block: np.ndarray, at: int) -> None:
+        """Add what this clip plays to a block that begins at sample ``at``."""
+        first = max(0, self.begin + self._silence - at)
+        last = min(block.shape[1], self.end - at)
+        while first < last:
+            if not self._rest.shape[1]:
+                following = next(self._blocks, None)
+                if following is None:
+                    return
+                self._rest = following
+            n = min(last - first, self._rest.shape[1])
+            block[:, first : first + n] += self._rest[:, :n]
+            self._rest = self._rest[:, n:]
+            first += n
+
+
+def _faster(blocks: Iterator[np.ndarray], speed: float) -> Iterator[np.ndarray]:
+    """Sound at another speed, its pitch with it, by linear interpolation."""
+    held = np.zeros((0, 0), np.float32)
+    place = 0.0
+    for block in blocks:
+        held = block if not held.size else np.concatenate([held, block], axis=1)
+        count = int((held.shape[1] - 1 - place) / speed)
+        if count > 0:
+            at = place + np.arange(count) * speed
+            yield np.stack([np.interp(at, np.arange(held.shape[1]), row) for row in held]).astype(np.float32)
+            place += count * speed
+            drop = int(place)
+            held, place = held[:, drop:], place - drop
+
+
+def peaks(doc: Document, columns: int, cancel: CancelToken | None = None) -> np.ndarray:
+    """How loud the sound is along the lock: float32 (columns,), 0..1, the peak of each stretch."""
+    total = round(doc.lock.rate.seconds(doc.lock.frames) * SOUND_RATE)
+    loud = np.zeros(columns, np.float32)
+    at = 0
+    for block in lock_sound(doc, channels=1):
+        if cancel is not None:
+            cancel.check()
+        places = (np.arange(at, at + block.shape[1]) * columns) // max(1, total)
+        np.maximum.at(loud, np.minimum(places, columns - 1), np.abs(block[0]))
+        at += block.shape[1]
+    return np.clip(loud, 0, 1)

@@ -1,0 +1,100 @@
+"""Taking a lock in, from whatever file states it."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+from ezvar.core.errors import TimelineError
+from ezvar.core.media import fingerprint, probe
+from ezvar.core.model import Document, Shot, Source, edits
+from ezvar.core.progress import CancelToken, Progress, silent
+from ezvar.core.timing import Rate
+
+from .assemble import assembled, sized
+from .edl import possible_rates, read_edl
+from .files import SUFFIXES, open_aaf, open_otio, open_otioz, read_text
+from .movie import lock_from_movie
+from .reading import Reading
+from .relink import Search, find_media
+from .timeline import read_timeline_object
+
+
+class RateNeeded(TimelineError):
+    """A timeline that states no rate; ``choices`` are those that its timecodes allow."""
+
+    def __init__(self, path: str | os.PathLike[str], choices: tuple[Rate, ...]) -> None:
+        allowed = ", ".join(str(r) for r in choices)
+        super().__init__("it states no rate", file=path, remedy=f"Name one of {allowed}" if allowed else None)
+        self.choices = choices
+
+
+@dataclass(frozen=True)
+class TakenLock:
+    """A lock that was taken in, and what the search for its media came to."""
+
+    doc: Document
+    search: Search
+
+
+def is_timeline(path: str | os.PathLike[str]) -> bool:
+    """Whether a file's ending is a timeline's."""
+    return Path(path).suffix.lower() in SUFFIXES
+
+
+def take_lock(
+    path: str | os.PathLike[str],
+    rate: Rate | None = None,
+    folders: Iterable[str | os.PathLike[str]] = (),
+    unpack: str | os.PathLike[str] | None = None,
+    progress: Progress = silent,
+    cancel: CancelToken | None = None,
+) -> TakenLock:
+    """Take a flat movie or a timeline in.
+
+    ``rate`` overrides what a timeline states; an EDL needs one, else
+    `RateNeeded` is raised. Media are looked for in the timeline's own folder
+    and in ``folders``. ``unpack`` is where a bundle's media go. Raises an
+    `EzvarError` for what cannot be read.
+    """
+    if not is_timeline(path):
+        return TakenLock(_flat(path, rate), Search({}, ()))
+    progress(0.0, "Reading the timeline")
+    reading, inside = read_timeline_file(path, rate, unpack)
+    doc = assembled(reading, Path(path).resolve())
+    doc, search = find_media(doc, [Path(path).resolve().parent, *inside, *folders], progress, cancel)
+    return TakenLock(sized(doc) if reading.size is None else doc, search)
+
+
+def read_timeline_file(
+    path: str | os.PathLike[str], rate: Rate | None, unpack: str | os.PathLike[str] | None
+) -> tuple[Reading, list[Path]]:
+    """What a timeline file says, and the folders that it brought with it."""
+    name = Path(path).name
+    match Path(path).suffix.lower():
+        case ".edl":
+            text = read_text(path)
+            if rate is None:
+                choices = possible_rates(text)
+                if not choices:
+                    raise TimelineError("no rate fits its timecodes", file=path, remedy="Export it again as CMX3600")
+                raise RateNeeded(path, choices)
+            return read_edl(text, name, rate), []
+        case ".otioz":
+            if unpack is None:
+                unpack = Path(path).resolve().parent
+            into = Path(unpack) / f"bundle-{fingerprint(path)}"
+            return read_timeline_object(open_otioz(path, into), name, rate), [into]
+        case ".aaf":
+            return read_timeline_object(open_aaf(path), name, rate), []
+    return read_timeline_object(open_otio(path), name, rate), []
+
+
+def _flat(path: str | os.PathLike[str], rate: Rate | None) -> Document:
+    lock = lock_from_movie(probe(path))
+    if rate is not None and rate != lock.rate:
+        raise TimelineError(f"it has {lock.rate} frames a second, not {rate}", file=path, remedy="Leave the rate out")
+    return Document(lock, (Shot(edits.new_id(), 0, lock.frames, Source(lock.media[0].id, Fraction(0))),))

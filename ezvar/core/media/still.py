@@ -1,0 +1,70 @@
+"""Still pictures, read once and shown for as long as is wanted."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass
+from pathlib import Path
+
+import av
+import cv2
+import numpy as np
+
+from ezvar.core.errors import MediaError, from_os
+
+from .picture import Picture, Planes
+
+STILL_SUFFIXES = frozenset({".png", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp", ".webp"})
+"""The endings of files that are read as stills."""
+
+_LARGEST = 512 * 1024**2
+_MOST_PIXELS = 16_384**2 // 2
+
+
+@dataclass(frozen=True)
+class Still:
+    """A still: its path, and its upright size in pixels."""
+
+    path: Path
+    width: int
+    height: int
+    picture: Picture
+
+
+def read_still(path: str | os.PathLike[str]) -> Still:
+    """Read a still picture, turned upright as its file says; what is transparent becomes black.
+
+    Raises `MediaError` for what is no picture, or one too large to handle.
+    """
+    try:
+        if os.path.getsize(path) > _LARGEST:
+            raise MediaError("it is far too large for a still", file=path, remedy="Choose a smaller one")
+        data = np.frombuffer(Path(path).read_bytes(), np.uint8)
+    except OSError as error:
+        raise from_os(error, "opened", path, MediaError) from error
+    remedy = "Export it again as PNG or JPEG"
+    try:
+        image = cv2.imdecode(data, cv2.IMREAD_COLOR) if data.size else None
+        mask = cv2.imdecode(data, cv2.IMREAD_UNCHANGED) if image is not None else None
+    except cv2.error as error:
+        raise MediaError("it is not a picture that can be read", file=path, remedy=remedy) from error
+    if image is None:
+        raise MediaError("it is not a picture that can be read", file=path, remedy=remedy)
+    height, width = image.shape[:2]
+    if width * height > _MOST_PIXELS or min(width, height) < 2:
+        raise MediaError(f"{width} × {height} pixels cannot be used", file=path, remedy="Choose another size")
+    if mask is not None and mask.ndim == 3 and mask.shape[2] == 4 and mask.shape[:2] == image.shape[:2]:
+        full = np.iinfo(mask.dtype).max if np.issubdtype(mask.dtype, np.integer) else 1.0
+        image = np.asarray(image * (mask[..., 3:].astype(np.float32) / full), np.uint8)
+    frame = Planes.of_rgb(np.ascontiguousarray(image[..., ::-1])).frame()
+    return Still(Path(path), width, height, Picture(0, frame, width, height, 0))
+
+
+def black(width: int, height: int) -> Picture:
+    """A black picture."""
+    frame = av.VideoFrame(width // 2 * 2, height // 2 * 2, "yuv420p")
+    for plane, level in zip(frame.planes, (16, 128, 128), strict=True):
+        plane.update(bytes([level]) * plane.buffer_size)
+    frame.colorspace = frame.color_primaries = frame.color_trc = 1
+    frame.color_range = 1
+    return Picture(0, frame, width, height, 0)

@@ -1,0 +1,248 @@
+"""What was locked: the edit, the media it draws on, and what each shot shows of them.
+
+All of it is read from a movie or a timeline file and never changed by framing.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import Literal
+
+from ezvar.core.timing import Rate
+
+MediaKind = Literal["movie", "still", "sound", "black"]
+FrameRule = Literal["nearest", "blended"]
+
+BLACK = "black"
+"""The id of the media that gaps show."""
+
+
+def finite(**values: float) -> None:
+    """Raise `ValueError` for a value that is no finite number."""
+    for name, value in values.items():
+        if not math.isfinite(value):
+            raise ValueError(f"{name} must be a finite number")
+
+
+@dataclass(frozen=True)
+class Rect:
+    """A rectangle as fractions of what it lies in: left, top, width, height."""
+
+    x: float = 0.0
+    y: float = 0.0
+    width: float = 1.0
+    height: float = 1.0
+
+    def __post_init__(self) -> None:
+        finite(x=self.x, y=self.y, width=self.width, height=self.height)
+        if self.width <= 0 or self.height <= 0:
+            raise ValueError("a rectangle has a width and a height")
+
+
+@dataclass(frozen=True)
+class Media:
+    """A movie or a still that the lock draws on. Size is the picture's: upright, square pixels.
+
+    ``start`` is the timecode of its first frame, in its own frames. ``content``
+    is the fingerprint of its content; without one the media was never found,
+    and size, rate and length are what the timeline lets one assume.
+    """
+
+    id: str
+    path: str
+    width: int
+    height: int
+    rate: Rate
+    frames: int
+    start: int = 0
+    has_sound: bool = False
+    content: str = ""
+    kind: MediaKind = "movie"
+    name: str = ""  # what the timeline calls it
+    reel: str = ""  # the reel or tape that the timeline names
+
+    @property
+    def missing(self) -> bool:
+        """Whether it was never found."""
+        return not self.content and self.kind != "black"
+
+    @property
+    def origin(self) -> Fraction:
+        """The timecode of its first frame, in seconds."""
+        return self.rate.seconds(self.start)
+
+
+@dataclass(frozen=True)
+class SoundClip:
+    """A stretch of sound: lock frames ``start`` to ``end``, from ``source`` seconds after its media's first frame on.
+
+    ``speed`` 2 plays twice as fast. ``track`` counts sound tracks from 1.
+    """
+
+    media: str
+    start: int
+    end: int
+    source: Fraction = Fraction(0)
+    speed: Fraction = Fraction(1)
+    track: int = 1
+
+
+@dataclass(frozen=True)
+class Title:
+    """A clip of an upper picture track: a title or a graphic, lock frames ``start`` to ``end``."""
+
+    name: str
+    start: int
+    end: int
+    track: int = 2
+    media: str = ""  # empty where the timeline names none
+    source: Fraction = Fraction(0)  # the media frame that its first frame shows
+
+
+@dataclass(frozen=True)
+class Note:
+    """A marker or a note of the timeline, at lock frames ``start`` to ``end``."""
+
+    text: str
+    start: int
+    end: int
+
+
+@dataclass(frozen=True)
+class Lock:
+    """The locked edit. ``start`` is the timecode of frame 0, in frames.
+
+    A flat movie is its own only media. ``file`` is the timeline that was read,
+    empty for a flat movie. ``rule`` says which frame a media of another rate
+    gives: the nearest, or two blended. ``left_out`` lists in sentences what
+    the timeline says and Ezvar does not carry.
+    """
+
+    name: str
+    rate: Rate
+    frames: int
+    width: int
+    height: int
+    start: int = 0
+    drop: bool = False
+    media: tuple[Media, ...] = ()
+    file: str = ""
+    rule: FrameRule = "nearest"
+    sound: tuple[SoundClip, ...] = ()
+    titles: tuple[Title, ...] = ()
+    notes: tuple[Note, ...] = ()
+    left_out: tuple[str, ...] = ()
+
+    @property
+    def flat(self) -> bool:
+        """Whether it is one finished movie."""
+        return not self.file
+
+    @property
+    def content(self) -> str:
+        """A name for what is locked: of a flat movie its content, else of what the timeline says."""
+        if self.flat and self.media:
+            return self.media[0].content
+        said = f"{self.name} {self.rate} {self.frames} {self.start} {[(m.id, m.name, m.reel) for m in self.media]}"
+        return hashlib.sha256(said.encode()).hexdigest()[:32]
+
+    @property
+    def has_sound(self) -> bool:
+        known = {m.id: m for m in self.media}
+        return any(known[c.media].has_sound for c in self.sounds if c.media in known)
+
+    @property
+    def sounds(self) -> tuple[SoundClip, ...]:
+        """The sound of the edit; a flat movie's is its own."""
+        if self.flat and self.media:
+            return (SoundClip(self.media[0].id, 0, self.frames),)
+        return self.sound
+
+
+@dataclass(frozen=True)
+class Source:
+    """What a shot shows.
+
+    ``start`` is the media frame that the shot's first frame shows, not always
+    whole; ``step`` is how many media frames each lock frame goes on: the speed
+    times the media's rate over the lock's. 0 is a freeze frame, below 0 runs
+    backwards.
+    """
+
+    media: str
+    start: Fraction
+    step: Fraction = Fraction(1)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "start", Fraction(self.start))
+        object.__setattr__(self, "step", Fraction(self.step))
+
+    def at(self, offset: int) -> Fraction:
+        """The media frame that is shown ``offset`` lock frames after the shot's first.
+
+        >>> Source("m", Fraction(10), Fraction(1, 2)).at(3)
+        Fraction(23, 2)
+        """
+        return self.start + self.step * offset
+
+    def later(self, offset: int) -> Source:
+        """The source of a shot that begins ``offset`` lock frames later in the same clip."""
+        return replace(self, start=self.at(offset))
+
+
+@dataclass(frozen=True)
+class PlacementKey:
+    """A placement's values at a frame of its shot; between keys they go evenly."""
+
+    frame: int
+    x: float = 0.0
+    y: float = 0.0
+    scale: float = 1.0
+
+    def __post_init__(self) -> None:
+        finite(x=self.x, y=self.y, scale=self.scale)
+        if self.scale <= 0:
+            raise ValueError("a scale is above 0")
+
+
+@dataclass(frozen=True)
+class Placement:
+    """Where and how large the edit showed the picture in the lock's frame.
+
+    ``x`` and ``y`` are the shift of the picture's centre from the middle as
+    fractions of the lock's width and height, ``scale`` 1 means fitted into
+    the lock's frame, ``crop`` is the part of the picture that was kept. The
+    default shows the whole picture fitted; a flat lock has no other. Where
+    there are ``keys``, they say position and scale frame by frame.
+    """
+
+    x: float = 0.0
+    y: float = 0.0
+    scale: float = 1.0
+    crop: Rect = Rect()
+    keys: tuple[PlacementKey, ...] = ()
+
+    def __post_init__(self) -> None:
+        finite(x=self.x, y=self.y, scale=self.scale)
+        if self.scale <= 0:
+            raise ValueError("a scale is above 0")
+        frames = [k.frame for k in self.keys]
+        if frames != sorted(set(frames)):
+            raise ValueError("a placement has keyframes in order, one a frame")
+
+    def at(self, frame: int) -> PlacementKey:
+        """Position and scale at a frame of the shot; outside the keys the nearest holds."""
+        keys = self.keys or (PlacementKey(0, self.x, self.y, self.scale),)
+        after = next((k for k, key in enumerate(keys) if key.frame > frame), len(keys))
+        if after in (0, len(keys)):
+            return replace(keys[max(0, after - 1)], frame=frame)
+        a, b = keys[after - 1], keys[after]
+        t = (frame - a.frame) / (b.frame - a.frame)
+        return PlacementKey(frame, a.x + (b.x - a.x) * t, a.y + (b.y - a.y) * t, a.scale + (b.scale - a.scale) * t)
+
+    def later(self, offset: int) -> Placement:
+        """The same placement for a shot that begins ``offset`` frames later."""
+        return replace(self, keys=tuple(replace(k, frame=k.frame - offset) for k in self.keys))
