@@ -7,8 +7,9 @@ building, those from 1000 on for judging.
 
 from __future__ import annotations
 
+import json
 import os
-from dataclasses import dataclass, field
+from dataclasses import astuple, dataclass, field
 from pathlib import Path
 
 import cv2
@@ -42,7 +43,7 @@ class _SetUp:
 
     def __init__(self, rng: np.random.Generator, dark: bool) -> None:
         place = texture(rng, WIDTH * 3, HEIGHT * 2).astype(np.float32)
-        self.level = rng.uniform(0.12, 0.3) if dark else rng.uniform(0.7, 1.1)
+        self.level = rng.uniform(0.2, 0.4) if dark else rng.uniform(0.7, 1.1)
         self.place = np.clip(place * self.level, 0, 255).astype(np.uint8)
         self.figure = texture(rng, 60, 120).astype(np.float32) * self.level
         self.face = rng.uniform(60, 220, 3) * self.level
@@ -177,11 +178,21 @@ def _titled(image: np.ndarray, seed: str) -> np.ndarray:
     return image
 
 
+def _seen(a: np.ndarray, b: np.ndarray) -> bool:
+    """Whether a change between two clean pictures is one that an editor sees in passing."""
+    return float(np.abs(a.astype(int) - b.astype(int)).mean()) > 3.0
+
+
 TRAPS = ("flash", "black", "vehicle", "strobe", "repeat", "exposure", "title")
 
 
 def make(path: Path, seed: int, shots: int = 14) -> Made:
     """One edit of about a minute. Written once; with ``path`` there already only its truth is worked out again."""
+    truth = path.with_suffix(".json")
+    if path.exists() and truth.exists():
+        kept = json.loads(truth.read_text())
+        traps = [(str(t[0]), int(t[1]), int(t[2])) for t in kept["traps"]]
+        return Made(path, kept["frames"], [True_(*c) for c in kept["cuts"]], traps)
     rng = np.random.default_rng(seed)
     dark = rng.random() < 0.25
     setups = [_SetUp(rng, dark or rng.random() < 0.15) for _ in range(5)]
@@ -193,12 +204,17 @@ def make(path: Path, seed: int, shots: int = 14) -> Made:
         how = "first"
         if number:
             how = str(rng.choice(["other place", "jump", "tighter"], p=[0.68, 0.2, 0.12]))
-            if how == "other place" or not shot.setup.there:
-                how = "other place"
+            before, takes = shot, how
+            if how != "other place" and shot.setup.there:
+                shot = before.again(rng, how == "tighter")
+                if not _seen(pictures[-1], shot.picture(0)):
+                    shot, takes = before, "other place"  # nobody could see that it was cut
+            else:
+                takes = "other place"
+            how = takes
+            if how == "other place":
                 others = [s for s in setups if s is not shot.setup]
                 shot = _Shot(rng, others[int(rng.integers(len(others)))])
-            else:
-                shot = shot.again(rng, how == "tighter")
         short = rng.random() < 0.15
         length = int(rng.integers(4, 12)) if short else int(rng.integers(30, 170))
         kind = "cut"
@@ -224,7 +240,7 @@ def make(path: Path, seed: int, shots: int = 14) -> Made:
         made.cuts = [True_(c.kind, c.start, c.end, "under a title" if c.kind == "cut" else c.how) for c in made.cuts]
     made.frames = len(pictures)
     if not path.exists():
-        noise = rng.uniform(6, 16) if rng.random() < 0.2 else rng.uniform(0.5, 5)
+        noise = rng.uniform(6, 14) * (0.6 if dark else 1) if rng.random() < 0.2 else rng.uniform(0.5, 5)
         grains = [rng.normal(0, noise, (HEIGHT, WIDTH, 1)).astype(np.float32) for _ in range(16)]
         flicker = rng.normal(1, 0.015, len(pictures)) if rng.random() < 0.3 else np.ones(len(pictures))
         noisy = [
@@ -234,6 +250,8 @@ def make(path: Path, seed: int, shots: int = 14) -> Made:
         part = path.with_suffix(f".{os.getpid()}.part.mp4")
         encode(part, noisy, crf=int(rng.integers(18, 34)), preset="superfast")
         part.replace(path)
+    kept = {"frames": made.frames, "cuts": [astuple(c) for c in made.cuts], "traps": made.traps}
+    truth.write_text(json.dumps(kept))
     return made
 
 

@@ -28,8 +28,8 @@ DEMO = Path(__file__).parent.parent / "ezvar" / "demo"
 def own_folders(tmp_path_factory: pytest.TempPathFactory):
     """Keep the user's cache and home out of the tests."""
     home = tmp_path_factory.mktemp("home")
-    old = {name: os.environ.get(name) for name in ("EZVAR_CACHE", "HOME")}
-    os.environ.update(EZVAR_CACHE=str(home / "cache"), HOME=str(home))
+    old = {name: os.environ.get(name) for name in ("EZVAR_CACHE", "EZVAR_CONFIG", "HOME")}
+    os.environ.update(EZVAR_CACHE=str(home / "cache"), EZVAR_CONFIG=str(home / "config"), HOME=str(home))
     yield
     for name, value in old.items():
         os.environ.pop(name) if value is None else os.environ.update({name: value})

@@ -203,11 +203,12 @@ def test_media_are_found_by_path_name_reel_and_offered_when_alike(folder, tmp_pa
     assert lock_content(doc) != lock_content(first.doc)
     with LockReader(doc) as reader:
         assert [number_in(reader.frame(n).planes().y) for n in (0, 9, 10, 20, 30)] == [0, 18, 0, 20, 77]
+    late = otio.schema.Timeline("late", global_start_time=Time(0, 25))
+    late.tracks.append(track(clip("late", "a.mp4", 90150, 10)))
+    otio.adapters.write_to_file(late, str(folder / "late.otio"))
+    doc = take_lock(folder / "late.otio").doc
     with pytest.raises(EzvarError, match="nothing of what the edit uses"):
-        late = otio.schema.Timeline("late", global_start_time=Time(0, 25))
-        late.tracks.append(track(clip("late", "a.mp4", 90150, 10)))
-        otio.adapters.write_to_file(late, str(folder / "late.otio"))
-        link(take_lock(folder / "late.otio").doc, "a.mp4", folder / "c.mp4")
+        link(doc, "a.mp4", folder / "c.mp4")
 
 
 def test_splitting_a_shot_keeps_what_is_shown(taken):

@@ -186,7 +186,7 @@ def test_going_about_by_keys_and_by_the_mouse(opened, qtbot):
     for key, frame in way:
         press(qtbot, opened, key)
         assert session.frame == frame
-    press(qtbot, opened, Qt.Key.Key_Tab)
+    press(qtbot, opened, Qt.Key.Key_Q)
     assert session.master.name == "1:1"
     qtbot.mouseClick(opened.strip.chips["tall"], LEFT)
     assert session.master.name == "9:16"

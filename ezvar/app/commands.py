@@ -34,7 +34,8 @@ COMMANDS: tuple[Command, ...] = (
     Command("cuts.earlier", "Cut one frame earlier", "[", "Cuts", ("Cuts",)),
     Command("cuts.later", "Cut one frame later", "]", "Cuts", ("Cuts",)),
     Command("cuts.add", "Cut here", "X", "Cuts", ("Cuts", "Framing")),
-    Command("cuts.find", "Find the cuts anew", "", "Cuts"),
+    Command("cuts.find", "Find the cuts anew", "F", "Cuts", ("Cuts",)),
+    Command("cuts.find_in_shot", "Search this shot for cuts", "Shift+F", "Cuts", ("Cuts",)),
     Command("framing.agree", "Looks right, next", "Return", "Framing", ("Framing",)),
     Command("framing.solve", "Back to solved", "S", "Framing", ("Framing",)),
     Command("framing.middle", "Window to the middle", "M", "Framing", ("Framing",)),
@@ -59,7 +60,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("go.first", "First frame", "Home", "Go"),
     Command("go.last", "Last frame", "End", "Go"),
     Command("go.doubt", "Next that needs a look", "N", "Go"),
-    Command("go.master", "Next master", "Tab", "Go", ("Framing", "Output")),
+    Command("go.master", "Next master", "Q", "Go"),
     *(Command(f"stage.{name}", name, f"Ctrl+{k}", "Stage", needs_lock=False) for k, name in enumerate(STAGES, 1)),
 )
 

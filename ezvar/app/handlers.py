@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from ezvar.cli import DEMO_PROJECT
-from ezvar.core.model import Shot, edits
+from ezvar.core.model import CutPlace, Document, drop, edits, keep
 from ezvar.core.review import Taken, take, write_handoff
 from ezvar.core.timing import Rate
 
@@ -90,18 +90,27 @@ class Handlers:
 
     # Cuts
 
+    def _settle(self, verb: str, change: Callable[[Document, CutPlace], Document]) -> None:
+        """Change all chosen cuts in one step of undo, then go on to the next that waits."""
+        session = self._session
+        doc, changed = session.document, []
+        for place in self._window.ledger.chosen_places() or ([session.place] if session.place else []):
+            try:
+                doc = change(doc, place)
+                changed.append(place)
+            except ValueError as error:
+                self._window.say(f"The cut at {session.timecode(place.frame)} stays: {error}.")
+        if changed:
+            where = session.timecode(changed[0].frame) if len(changed) == 1 else f"{len(changed)} places"
+            session.edit(f"{verb} at {where}", doc)
+        if len(changed) <= 1:
+            self._go_doubt()
+
     def _cuts_keep(self) -> None:
-        shot = self._session.shot
-        if shot is not None and shot.start > 0:
-            self._session.edit("Keep cut", edits.settle_cut(self._session.document, shot.id))
-        self._go_doubt()
+        self._settle("Keep cut", keep)
 
     def _cuts_remove(self) -> None:
-        shot = self._session.shot
-        if shot is not None and shot.start > 0:
-            doc = edits.remove_cut(self._session.document, shot.id)
-            self._session.edit(f"Remove cut at {self._session.timecode(shot.start)}", doc)
-        self._go_doubt()
+        self._settle("No cut", drop)
 
     def _move_cut(self, by: int) -> None:
         shot = self._session.shot
@@ -130,7 +139,12 @@ class Handlers:
         self._session.edit(f"Cut at {self._session.timecode(self._session.frame)}", doc)
 
     def _cuts_find(self) -> None:
-        self._session.analyse(find_cuts=True)
+        self._session.find_cuts(self._window.cuts.sensitivity)
+
+    def _cuts_find_in_shot(self) -> None:
+        shot = self._session.shot
+        if shot is not None:
+            self._session.find_cuts(self._window.cuts.sensitivity, shot.start + 1, shot.end)
 
     # Framing
 
@@ -285,16 +299,21 @@ class Handlers:
         shot, doc = session.shot, session.document
         if shot is None:
             return
-        wanted: Callable[[Shot], bool] = session.cut_needs_a_look if session.stage == "Cuts" else session.needs_a_look
+        if session.stage == "Cuts":
+            waiting = [p for p in session.places if p.waits]
+            if waiting:
+                self._window.player.stop()
+                session.go(next((p for p in waiting if p.frame > session.frame), waiting[0]).frame)
+            else:
+                self._window.say("Every cut is settled.")
+            return
         at = doc.place_of(shot.id)
         for candidate in (*doc.shots[at + 1 :], *doc.shots[: at + 1]):
-            if wanted(candidate):
+            if session.needs_a_look(candidate):
                 self._window.player.stop()
                 session.go_to_shot(candidate)
                 return
-        self._window.say(
-            "Every cut is settled." if session.stage == "Cuts" else "Nothing needs a look in this master any more."
-        )
+        self._window.say("Nothing needs a look in this master any more.")
 
     def _go_master(self) -> None:
         masters = [m.id for m in self._session.document.masters]

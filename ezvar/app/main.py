@@ -50,4 +50,6 @@ def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
     keep_from_collector()
     if file is not None:
         QTimer.singleShot(0, lambda: window.session.open(file, template))
+    else:
+        QTimer.singleShot(0, window.offer_leftovers)
     return app.exec()

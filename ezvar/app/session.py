@@ -10,20 +10,19 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ezvar.core.cuts import judge
 from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import Analysis
 from ezvar.core.framing import NEEDS_A_LOOK, doubt, framed, picture_size, put_by_hand, resting, shifted
 from ezvar.core.lock import LockReader, RateNeeded, Search, find_media, link, missing, take_lock
 from ezvar.core.media import MovieReader, Proxy
-from ezvar.core.model import Document, Framing, History, Master, Media, Pane, Shot, edits
+from ezvar.core.model import CutPlace, Document, Framing, History, Master, Media, Pane, Shot, cut_places, edits
 from ezvar.core.planning import analysis_of, with_cuts, with_framings
 from ezvar.core.progress import CancelToken, Progress
-from ezvar.core.store import Cache, default_cache, load_project, save_project
+from ezvar.core.store import Cache, Journal, Leftover, default_cache, load_project, load_sets, save_project, sets_file
 from ezvar.core.timing import Rate, can_drop, timecode
 
 from .jobs import Job, Jobs
-
-NEEDS_A_LOOK_CUT = 30
 
 
 @dataclass(frozen=True)
@@ -55,12 +54,14 @@ class Session(QObject):
         super().__init__()
         self.jobs = jobs
         self.cache = cache or default_cache()
+        self.journal = Journal(self.cache.folder)
         self.history: History | None = None
         self.path: Path | None = None
         self.reader: LockReader | None = None
         self.search = Search({}, ())
         self.proxy: Proxy | None = None
         self.analysis: Analysis | None = None
+        self._places: tuple[Document | None, tuple[CutPlace, ...]] = (None, ())
         self._content = ""  # what the analysis and the proxy are of
         self.frame = 0
         self.master_id: str | None = None
@@ -97,6 +98,11 @@ class Session(QObject):
 
     def _document_replaced(self) -> None:
         doc = self.document
+        if self.unsaved:
+            self.journal.note(doc, self.path)
+        if (problem := self.journal.problem) is not None:
+            self.journal.problem = None
+            self.problem.emit(str(problem))
         self._follow_lock(doc)
         if self.master_id not in {m.id for m in doc.masters}:
             self.master_id = doc.masters[0].id if doc.masters else None
@@ -136,6 +142,7 @@ class Session(QObject):
             job.cancel()
         self._background.clear()
         self.history = History(doc)
+        self.journal.forget()
         self.path = found.path
         self.search = found.search
         self.reader = found.reader
@@ -149,7 +156,18 @@ class Session(QObject):
         self.frame_changed.emit(0)
         for problem in self.search.problems[:3]:
             self.problem.emit(problem)
+        if not doc.masters and self.path is None:
+            self._begin_with_default_set()
         self.analyse(find_cuts=doc.lock.flat and len(doc.shots) == 1 and not doc.framings)
+
+    def _begin_with_default_set(self) -> None:
+        try:
+            first = load_sets(sets_file()).first
+        except EzvarError as error:
+            self.problem.emit(str(error))
+            return
+        if first is not None:
+            self.add_masters(first.masters)
 
     def _reader_of(self, doc: Document) -> LockReader:
         """A reader with its facts read; to be called on a thread."""
@@ -215,6 +233,23 @@ class Session(QObject):
 
         self.jobs.start(f"Reading {Path(path).name}", lambda p, c: link(doc, media, path), done, self.problem.emit)
 
+    def recover(self, left: Leftover) -> None:
+        """Take up work that a program which ended without closing left behind."""
+
+        def work(progress: Progress, cancel: CancelToken) -> _Opened:
+            doc = left.document()
+            return _Opened(doc, Path(left.project) if left.project else None, self._reader_of(doc))
+
+        def done(found: _Opened) -> None:
+            self._show(found)
+            assert self.history is not None
+            self.history.mark_unsaved()
+            self._document_replaced()
+            left.discard()
+            self.notice.emit(f"Unsaved work on {left.name} is back.")
+
+        self.jobs.start(f"Taking up {left.name}", work, done, self.problem.emit)
+
     def save(self, path: str | os.PathLike[str]) -> None:
         """Write the project on a thread."""
         doc, target = self.document, Path(path)
@@ -222,6 +257,8 @@ class Session(QObject):
         def saved(_: Any) -> None:
             if self.history is not None:
                 self.history.mark_saved(doc)
+                if not self.unsaved:
+                    self.journal.forget()
             self.path = target
             self.document_changed.emit()
             self.notice.emit(f"Saved as {target.name}.")
@@ -249,12 +286,31 @@ class Session(QObject):
                 return  # the lock shows something else by now
             self.analysis, cut = result
             if cut is not None:
-                self.edit("Find the cuts", edits.set_shots(self.document, cut.shots))
+                self.edit("Find the cuts", replace(edits.set_shots(self.document, cut.shots), passed=cut.passed))
             self.frame_missing()
             self.document_changed.emit()
             self.make_proxy()
 
         self._background.append(self.jobs.start("Looking for cuts and faces", work, done, self.problem.emit))
+
+    def find_cuts(self, sensitivity: float, start: int = 0, end: int | None = None) -> None:
+        """Judge anew where the cuts are, from frame ``start`` to ``end``; what an editor has settled stays."""
+        doc, analysis = self.document, self.analysis
+        last = doc.lock.frames if end is None else end
+        if analysis is None:
+            self.notice.emit("The lock is still being read; the cuts come when that is done.")
+            return
+
+        def work(progress: Progress, cancel: CancelToken) -> Document:
+            judged = judge(analysis.signals, sensitivity, start, last)
+            return edits.find_anew(doc, judged.cuts, judged.passed, start, last)
+
+        def done(found: Document) -> None:
+            if self.doc is doc:
+                self.edit("Find the cuts", found, gesture=("cuts", start, last))
+                self.frame_missing()
+
+        self.jobs.start("Looking for cuts", work, done, self.problem.emit)
 
     def make_proxy(self) -> None:
         """Make the proxy on a thread, unless it is there."""
@@ -348,8 +404,22 @@ class Session(QObject):
     def needs_a_look(self, shot: Shot) -> bool:
         return self.doubt_of(shot) >= NEEDS_A_LOOK
 
-    def cut_needs_a_look(self, shot: Shot) -> bool:
-        return shot.cut is not None and shot.cut.doubt >= NEEDS_A_LOOK_CUT and not shot.cut.settled
+    @property
+    def places(self) -> tuple[CutPlace, ...]:
+        """All cuts and passed-over changes, in order."""
+        doc = self.doc
+        if doc is None:
+            return ()
+        if self._places[0] is not doc:
+            self._places = (doc, cut_places(doc))
+        return self._places[1]
+
+    @property
+    def place(self) -> CutPlace | None:
+        """The cut (or passed-over change) at the playhead, else the one that begins the present shot."""
+        shot = self.shot
+        here = next((p for p in self.places if p.frame == self.frame), None)
+        return here or next((p for p in self.places if shot is not None and p.shot == shot.id), None)
 
     def waiting(self, stage: str) -> int | None:
         """How much waits in a stage; ``None`` where nothing can be said yet."""
@@ -360,7 +430,7 @@ class Session(QObject):
             case "Lock":
                 return 0 if doc.masters else None
             case "Cuts":
-                return sum(self.cut_needs_a_look(s) for s in doc.shots) if self.analysis or len(doc.shots) > 1 else None
+                return sum(p.waits for p in self.places) if self.analysis or len(doc.shots) > 1 else None
             case "Framing":
                 if not doc.framings:
                     return None
@@ -383,6 +453,24 @@ class Session(QObject):
         shot, master = self.shot, self.master
         if shot and master:
             self._put("Shift path", shifted(pane, master, picture_size(self.document, shot), dx, dy), gesture)
+
+    def solve_master(self, master: str) -> None:
+        """Solve a master's framings anew; agreed ones and those by hand stay."""
+        if self.analysis is not None:
+            doc = with_framings(self.document, self.analysis, [self.document.master(master)])
+            self.edit(f"Solve {self.document.master(master).name}", doc)
+
+    def add_masters(self, masters: Iterable[Master]) -> None:
+        """Add masters in one step, those whose names are free, and frame the shots for them."""
+        doc = self.document
+        names = {m.name for m in doc.masters}
+        new = [replace(m, id=edits.new_id()) for m in masters if m.name not in names]
+        for master in new:
+            doc = edits.add_master(doc, master)
+        if new:
+            self.edit(f"Add {len(new)} masters", doc)
+            self.set_master(new[0].id)
+            self.frame_missing()
 
     def put_resting(self, label: str, zoom: float | None) -> None:
         """A window that rests in the middle; ``zoom`` ``None`` shows the whole picture."""

@@ -108,6 +108,10 @@ def style_sheet() -> str:
     QLabel#problem {{ color: {p["PROBLEM"]}; }}
     QLabel#doubt {{ background: {p["DOUBT_GROUND"]}; color: {p["DOUBT"]}; border-left: 4px solid #b06f12;
         padding: 8px 9px; }}
+    QToolButton {{ background: {p["PAPER"]}; border: 1px solid {p["RULE"]}; border-radius: 3px; padding: 3px 7px; }}
+    QToolButton::menu-indicator {{ image: none; }}
+    QTreeWidget::item {{ padding: 3px 0; }}
+    QTreeWidget::item:selected {{ background: {p["CHOSEN"]}; color: {p["INK"]}; }}
     QFrame#rule {{ background: {p["RULE"]}; max-height: 1px; min-height: 1px; border: none; }}
     QPushButton {{ background: {p["PAPER"]}; border: 1px solid {p["INK"]}; border-radius: 3px; padding: 5px 9px;
         text-align: left; min-height: 16px; }}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Any
 
 import numpy as np
@@ -19,6 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ezvar.core.lock import LockReader, peaks
+from ezvar.core.store import leftovers
 
 from .commands import COMMANDS, STAGES
 from .handlers import Handlers
@@ -151,7 +153,7 @@ class MainWindow(QMainWindow):
         self.jobs.changed.connect(lambda: self.output.refresh() if session.stage == "Output" else None)
         self.strip.stage_chosen.connect(session.set_stage)
         self.strip.master_chosen.connect(session.set_master)
-        self.ledger.chosen.connect(session.go_to_shot)
+        self.ledger.chosen.connect(session.go)
         self.player.moved.connect(session.go)
         self.dismiss.clicked.connect(self.banner.hide)
         self._quiet = QTimer(self)
@@ -276,10 +278,27 @@ class MainWindow(QMainWindow):
         )  # fmt: skip
         return answer == QMessageBox.StandardButton.Discard
 
+    def offer_leftovers(self) -> None:
+        """Offer back what a program that ended without closing left behind; the newest first."""
+        for left in leftovers(self.session.cache.folder):
+            when = datetime.fromtimestamp(left.written).strftime("%d %B, %H:%M")
+            said = f"Ezvar ended without closing. Unsaved work on {left.name} from {when} is kept. Take it up again?"
+            box = QMessageBox(QMessageBox.Icon.Question, "Unsaved work", said, parent=self)
+            take = box.addButton("Take it up", QMessageBox.ButtonRole.AcceptRole)
+            away = box.addButton("Throw it away", QMessageBox.ButtonRole.DestructiveRole)
+            box.addButton("Ask again next time", QMessageBox.ButtonRole.RejectRole)
+            box.exec()
+            if box.clickedButton() is take:
+                self.session.recover(left)
+                return
+            if box.clickedButton() is away:
+                left.discard()
+
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is not None and not self.may_leave():
             event.ignore()
             return
         self.player.stop()
         self.jobs.stop_all()
+        self.session.journal.close()
         self._close_media()

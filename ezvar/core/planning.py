@@ -38,8 +38,9 @@ def _raise_if_flat(doc: Document) -> Callable[[str, EzvarError], None]:
 
 def with_cuts(doc: Document, analysis: Analysis) -> Document:
     """The document with its lock split into the shots that the analysis shows. Framings go with the old shots."""
-    cuts = judge(analysis.signals)
-    return edits.set_shots(doc, edits.shots_from_cuts(doc.lock, doc.lock.media[0].id, cuts))
+    judged = judge(analysis.signals)
+    cut = edits.set_shots(doc, edits.shots_from_cuts(doc.lock, doc.lock.media[0].id, judged.cuts))
+    return replace(cut, passed=judged.passed)
 
 
 def with_framings(
@@ -54,6 +55,17 @@ def with_framings(
             if old is None or (old.decided == "solved" and old.verdict != "agreed"):
                 solved.append(replace(framing, verdict=old.verdict if old else "open"))
     return edits.set_framings(doc, solved)
+
+
+def resized(doc: Document, master: str, width: int, height: int, analysis: Analysis | None) -> Document:
+    """The document with a master in another size.
+
+    Framings by hand and agreed ones keep their centres and zooms; solved ones
+    are solved again where there is an analysis, and keep theirs too where not.
+    Raises `ValueError` for a size that cannot be.
+    """
+    doc = edits.change_master(doc, replace(doc.master(master), width=width, height=height))
+    return doc if analysis is None else with_framings(doc, analysis, [doc.master(master)])
 
 
 def plan(

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ezvar.app.session import Session
+from ezvar.app.widgets.master_rows import MasterRows
 from ezvar.app.widgets.media_sheet import MediaSheet
 from ezvar.app.widgets.parts import clear, label, rule
 from ezvar.app.widgets.well import Well
@@ -58,11 +59,8 @@ class LockStage(Stage):
         self.card.add(self._title, self._where)
         self.card.column.addLayout(self._facts)
         self.card.add(rule(), label("Masters", "heading"))
-        self._masters = QVBoxLayout()
-        self._masters.setSpacing(4)
-        self.card.column.addLayout(self._masters)
-        self._none = label("None yet. Choose the shapes to deliver.", "soft")
-        self.card.add(self._none)
+        self.masters = MasterRows(session)
+        self.card.add(self.masters)
         row = QHBoxLayout()
         row.setSpacing(6)
         self.offers: dict[str, QPushButton] = {}
@@ -74,6 +72,7 @@ class LockStage(Stage):
             row.addWidget(button)
         self.card.column.addLayout(row)
         self.card.column.addLayout(self._any_size())
+        self.card.add(self.masters.sets)
         self._shown: object = ()
         self.problem = label("", "problem")
         self.card.add(self.problem)
@@ -138,6 +137,8 @@ class LockStage(Stage):
         """Add a master and frame the shots for it."""
         try:
             master = make()
+            if not self.masters.meant(master.name, master.width, master.height):
+                return
             doc = edits.add_master(self.session.document, master)
         except InputError as error:
             self.problem.setText(str(error))
@@ -166,10 +167,9 @@ class LockStage(Stage):
             return
         self._shown = shown
         clear(self._facts)
-        clear(self._masters)
+        self.masters.refresh(doc)
         for control in (*self.offers.values(), self.add_button, self.name_field, self.width_field, self.height_field):
             control.setEnabled(doc is not None)
-        self._none.setVisible(doc is None or not doc.masters)
         if doc is None:
             self._title.setText("No lock yet")
             self._where.setText("Facts about it will stand here.")
@@ -181,8 +181,6 @@ class LockStage(Stage):
         for row, (name, value) in enumerate(self._said(doc)):
             self._facts.addWidget(label(name, "soft"), row, 0, Qt.AlignmentFlag.AlignTop)
             self._facts.addWidget(label(value, selectable=True), row, 1)
-        for master in doc.masters:
-            self._masters.addWidget(self._master_row(master))
 
     def _said(self, doc: Document) -> list[tuple[str, str]]:
         lock, reader = doc.lock, self.session.reader
@@ -196,7 +194,11 @@ class LockStage(Stage):
         ]
         if not doc.lock.flat:
             tracks = len({c.track for c in lock.sounds})
-            return [*said, ("Sound", f"{tracks} tracks" if tracks else "none"), ("Titles", str(len(lock.titles)))]
+            return [
+                *said,
+                ("Sound", "none" if not tracks else "1 track" if tracks == 1 else f"{tracks} tracks"),
+                ("Titles", str(len(lock.titles))),
+            ]
         facts = reader.facts if reader is not None else None
         if facts is None:
             return [*said, ("Media", "cannot be read")]
@@ -212,18 +214,3 @@ class LockStage(Stage):
         audio = facts.audio
         said.append(("Sound", f"{audio.codec}, {audio.channels} channels, {audio.rate} Hz" if audio else "none"))
         return said
-
-    def _master_row(self, master: Master) -> QWidget:
-        row = QWidget()
-        line = QHBoxLayout(row)
-        line.setContentsMargins(0, 0, 0, 0)
-        line.addWidget(label(f"{master.name}   {master.width} × {master.height}"), 1)
-        remove = QPushButton("Remove")
-        remove.setAccessibleName(f"Remove master {master.name}")
-        remove.clicked.connect(
-            lambda: self.session.edit(
-                f"Remove master {master.name}", edits.remove_master(self.session.document, master.id)
-            )
-        )
-        line.addWidget(remove)
-        return row

@@ -135,15 +135,13 @@ class EditStrip(QWidget):
     def _draw_marks(self, painter: QPainter) -> None:
         session = self.session
         right = -1.0
-        for shot in session.document.shots:
-            if session.stage == "Cuts":
-                figure = round(shot.cut.doubt) if shot.cut and session.cut_needs_a_look(shot) else 0
-                middle = self._x(shot.start)
-            else:
-                figure = session.doubt_of(shot)
-                figure = figure if figure >= NEEDS_A_LOOK else 0
-                middle = (self._x(shot.start) + self._x(shot.end)) / 2
-            if figure and middle - 14 > right:
+        if session.stage == "Cuts":
+            marks = [(self._x(p.frame), round(p.cut.doubt)) for p in session.places if p.waits]
+        else:
+            shots = ((s, session.doubt_of(s)) for s in session.document.shots)
+            marks = [((self._x(s.start) + self._x(s.end)) / 2, d) for s, d in shots if d >= NEEDS_A_LOOK]
+        for middle, figure in marks:
+            if middle - 14 > right:
                 pip(painter, middle + 14, 13, figure)
                 right = middle + 15
 

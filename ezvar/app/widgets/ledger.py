@@ -19,7 +19,7 @@ from ezvar.app import theme
 from ezvar.app.pictures import Stills
 from ezvar.app.session import Session
 from ezvar.core.framing import framed, pane_window, picture_size
-from ezvar.core.model import Shot
+from ezvar.core.model import CutPlace, Shot
 
 from .parts import pip, stamp
 
@@ -30,8 +30,11 @@ _HEAD = (
 _SHOT = Qt.ItemDataRole.UserRole
 
 
+Row = Shot | CutPlace
+
+
 class _Rows(QAbstractListModel):
-    """The shots (or the shots that begin with a cut), in the order and with the filter that is chosen."""
+    """The shots (or the places of cuts), in the order and with the filter that is chosen."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -39,48 +42,53 @@ class _Rows(QAbstractListModel):
         self.cuts = False
         self.by_doubt = False
         self.only_doubtful = False
-        self.shots: list[Shot] = []
+        self.rows: list[Row] = []
 
     def reload(self) -> None:
         session = self._session
-        shots = list(session.doc.shots) if session.doc else []
-        if self.cuts:
-            shots = shots[1:]
+        rows: list[Row] = list(session.places if self.cuts else session.doc.shots if session.doc else ())
         if self.only_doubtful:
-            shots = [
-                s
-                for s in shots
-                if self.figure(s) and (session.cut_needs_a_look(s) if self.cuts else session.needs_a_look(s))
-            ]
+            rows = [r for r in rows if (r.waits if isinstance(r, CutPlace) else session.needs_a_look(r))]
         if self.by_doubt:
-            shots.sort(key=lambda s: (-self.figure(s), s.start))
-        if [(s.id, s.start, s.end) for s in shots] != [(s.id, s.start, s.end) for s in self.shots]:
+            rows.sort(key=lambda r: (-self.figure(r), frame_of_row(r)))
+        if [_identity(r) for r in rows] != [_identity(r) for r in self.rows]:
             self.beginResetModel()
-            self.shots = shots
+            self.rows = rows
             self.endResetModel()
         else:
-            self.shots = shots
-            if shots:
-                self.dataChanged.emit(self.index(0), self.index(len(shots) - 1))
+            self.rows = rows
+            if rows:
+                self.dataChanged.emit(self.index(0), self.index(len(rows) - 1))
 
-    def figure(self, shot: Shot) -> int:
+    def figure(self, row: Row) -> int:
         """The doubt that a row shows; 0 shows none."""
-        if not self.cuts:
-            return self._session.doubt_of(shot)
-        return round(shot.cut.doubt) if shot.cut and not shot.cut.settled else 0
+        if isinstance(row, Shot):
+            return self._session.doubt_of(row)
+        return 0 if row.cut.settled else round(row.cut.doubt)
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:
-        return len(self.shots)
+        return len(self.rows)
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        shot = self.shots[index.row()]
+        row = self.rows[index.row()]
         if role == _SHOT:
-            return shot
+            return row
         if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
-            place = self._session.document.place_of(shot.id) + 1
-            what = "Cut before shot" if self.cuts else "Shot"
-            return f"{what} {place}, {self._session.timecode(shot.start)}, doubt {self.figure(shot)}"
+            if isinstance(row, Shot):
+                what = f"Shot {self._session.document.place_of(row.id) + 1}"
+            else:
+                what = f"{row.cut.kind.capitalize()}{'' if row.shot else ', passed over'}"
+            return f"{what}, {self._session.timecode(frame_of_row(row))}, doubt {self.figure(row)}"
         return None
+
+
+def frame_of_row(row: Row) -> int:
+    """The lock frame at which a row's shot or cut is."""
+    return row.start if isinstance(row, Shot) else row.frame
+
+
+def _identity(row: Row) -> tuple[object, ...]:
+    return (row.id, row.start, row.end) if isinstance(row, Shot) else (row.shot, row.frame, row.cut.kind)
 
 
 class _Delegate(QStyledItemDelegate):
@@ -95,34 +103,37 @@ class _Delegate(QStyledItemDelegate):
         assert painter is not None
         painter.save()
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        rect, shot = option.rect, index.data(_SHOT)
+        rect, row = option.rect, index.data(_SHOT)
         if option.state & QStyle.StateFlag.State_Selected:
             painter.fillRect(rect, theme.CHOSEN)
             painter.fillRect(QRect(rect.left(), rect.top(), 4, rect.height()), theme.ACCENT)
         painter.fillRect(QRect(rect.left(), rect.bottom(), rect.width(), 1), theme.RULE)
-        (self._cut if self._ledger.rows.cuts else self._shot)(painter, rect, shot)
+        if isinstance(row, Shot):
+            self._shot(painter, rect, row)
+        else:
+            self._cut(painter, rect, row, index.row() + 1)
         painter.restore()
 
-    def _cut(self, painter: QPainter, rect: QRect, shot: Shot) -> None:
-        session, middle = self._ledger.session, rect.center().y() + 1
-        place = session.document.place_of(shot.id)
+    def _cut(self, painter: QPainter, rect: QRect, place: CutPlace, number: int) -> None:
+        session, middle, cut = self._ledger.session, rect.center().y() + 1, place.cut
         _text(
             painter,
             QRect(rect.left(), rect.top(), 34, rect.height()),
-            str(place),
+            str(number),
             theme.sans(14, bold=True),
             right=True,
         )
         _text(
             painter,
             QRect(rect.left() + 44, rect.top(), 100, rect.height()),
-            session.timecode(shot.start),
+            session.timecode(place.frame),
             theme.mono(13),
         )
-        kind = shot.cut.kind if shot.cut else "cut"
-        _text(painter, QRect(rect.left() + 144, rect.top(), 80, rect.height()), kind, theme.sans(13), theme.SOFT)
-        if session.cut_needs_a_look(shot):
-            pip(painter, rect.right() - 10, middle, self._ledger.rows.figure(shot))
+        kind = f"{cut.kind} {cut.end - cut.start}" if cut.end > cut.start else cut.kind
+        kind = kind if place.shot else f"{cut.kind}?"
+        _text(painter, QRect(rect.left() + 138, rect.top(), 70, rect.height()), kind, theme.sans(12), theme.SOFT)
+        if place.waits:
+            pip(painter, rect.right() - 10, middle, self._ledger.rows.figure(place))
 
     def _shot(self, painter: QPainter, rect: QRect, shot: Shot) -> None:
         session = self._ledger.session
@@ -147,6 +158,10 @@ class _Delegate(QStyledItemDelegate):
         rate = session.document.lock.rate
         length = f"{shot.frames // rate.nominal}:{shot.frames % rate.nominal:02d}"
         _text(painter, QRect(left, rect.top() + 31, 60, 22), length, theme.mono(13), theme.SOFT)
+        if session.document.media_of(shot).missing:
+            where = QRect(left, rect.top() + 31, rect.right() - left - 8, 22)
+            _text(painter, where, "missing", theme.sans(13, bold=True), theme.PROBLEM, right=True)
+            return
         framing = session.document.framing(shot.id, session.master_id) if session.master_id else None
         figure, right, middle = self._ledger.rows.figure(shot), rect.right() - 8, rect.top() + 42
         if framing is not None and framing.verdict != "open":
@@ -184,7 +199,7 @@ def _text(
 class Ledger(QWidget):
     """The list of shots at the left of every stage."""
 
-    chosen = pyqtSignal(object)
+    chosen = pyqtSignal(int)  # the lock frame of the row
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -223,12 +238,13 @@ class Ledger(QWidget):
         self.view.setUniformItemSizes(True)
         self.view.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.view.setAccessibleName("Ledger")
-        self.view.clicked.connect(lambda index: self.chosen.emit(index.data(_SHOT)))
+        self.view.clicked.connect(lambda index: self.chosen.emit(frame_of_row(index.data(_SHOT))))
         column.addWidget(self.view, 1)
         session.document_changed.connect(self.refresh)
         session.opened.connect(self.refresh)
         session.master_changed.connect(self.refresh)
         session.shot_changed.connect(self._follow)
+        session.frame_changed.connect(lambda _: self._follow() if self.rows.cuts else None)
         session.stage_changed.connect(lambda stage: self._set_cuts(stage == "Cuts"))
         self.refresh()
 
@@ -254,7 +270,7 @@ class Ledger(QWidget):
     def refresh(self) -> None:
         self.rows.reload()
         shots = len(self.session.doc.shots) if self.session.doc else 0
-        what = f"{max(0, shots - 1)} cuts" if self.rows.cuts else f"{shots} shots"
+        what = f"{len(self.session.places)} found" if self.rows.cuts else f"{shots} shots"
         self.order.setText(f"{what}, by {'doubt' if self.rows.by_doubt else 'order'}")
         stage = "Cuts" if self.rows.cuts else "Framing"
         waiting = self.session.waiting(stage) if stage == "Cuts" else self._needing()
@@ -277,12 +293,22 @@ class Ledger(QWidget):
 
     def _set_cuts(self, cuts: bool) -> None:
         self.rows.cuts = cuts
+        mode = QListView.SelectionMode
+        self.view.setSelectionMode(mode.ExtendedSelection if cuts else mode.SingleSelection)
         self.refresh()
 
+    def chosen_places(self) -> list[CutPlace]:
+        """The cuts that are chosen, where it is more than one."""
+        rows = [index.data(_SHOT) for index in self.view.selectedIndexes()]
+        places = [r for r in rows if isinstance(r, CutPlace)]
+        return sorted(places, key=lambda p: p.frame) if len(places) > 1 else []
+
     def _follow(self) -> None:
-        shot = self.session.shot
-        for row, candidate in enumerate(self.rows.shots):
-            if shot is not None and candidate.id == shot.id:
+        present: Row | None = self.session.place if self.rows.cuts else self.session.shot
+        if len(self.view.selectedIndexes()) > 1:
+            return  # several are chosen on purpose
+        for row, candidate in enumerate(self.rows.rows):
+            if present is not None and _identity(candidate) == _identity(present):
                 self.view.setCurrentIndex(self.rows.index(row))
                 return
         self.view.clearSelection()

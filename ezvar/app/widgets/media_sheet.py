@@ -93,6 +93,7 @@ class MediaSheet(QWidget):
             first = self.tree.topLevelItem(0)
             assert first is not None
             self.tree.setCurrentItem(first.child(0))
+            self.tree.scrollToItem(first)
 
     def _title_row(self, title: Title) -> _Row:
         where = f"{self.session.timecode(title.start)}, {title.end - title.start} frames, picture track {title.track}"
@@ -103,9 +104,9 @@ class MediaSheet(QWidget):
         for media in gone:
             shots = [str(k) for k, s in enumerate(doc.shots, 1) if s.source.media == media.id]
             many = len(shots) > 6
-            used = (
-                f"used by shot {', '.join(shots[:6])}{' and others' if many else ''}" if shots else "used by its sound"
-            )
+            titled = any(t.media == media.id for t in doc.lock.titles)
+            used = f"used by shot {', '.join(shots[:6])}{' and others' if many else ''}"
+            used = used if shots else "used by a title" if titled else "used by the sound"
             rows.append((media.name or media.path, f"{used}. Enter: choose its file", {_MEDIA: media.id}))
         section = self._section("Missing", rows, True)
         for place, media in enumerate(gone):

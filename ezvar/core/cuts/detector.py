@@ -1,13 +1,8 @@
-"""The decision: which changes are cuts. Hard cuts only in this version.
-
-A change is judged against what is to be expected around it, not against a
-fixed threshold: the same difference is a cut in a quiet talk and nothing in a
-whip pan.
-"""
+"""The decision: which changes are cuts, of what kind, and how sure that is."""
 
 from __future__ import annotations
 
-from itertools import product
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -15,60 +10,88 @@ from ezvar.core.media import MovieReader
 from ezvar.core.model import Cut
 from ezvar.core.progress import CancelToken, Progress, silent
 
-from .signals import Signals, difference, measure
+from .candidates import Candidate, hard_candidates, mix_candidates
+from .model import Logistic, models
+from .signals import Signals, measure
 
-_AROUND = 8  # frames to either side that say what is to be expected
-_QUIET = 1.5  # levels of change that noise makes in a still picture at this size
-_NEEDED = 3.0  # a cut changes this many times more than expected
-_SURE = 7.0
-_GOES_ON = 0.6
-_FLASH = 3  # a flash lasts this many frames at most
+_NEEDS_A_LOOK = 30
+_REACH = 0.4  # how far the sensitivity moves the decision
+_APART = 3  # frames between two hard cuts at the least
+
+
+@dataclass(frozen=True)
+class Judged:
+    """Cuts in order, and changes that were passed over but deserve a look."""
+
+    cuts: tuple[Cut, ...]
+    passed: tuple[Cut, ...]
 
 
 def find_cuts(reader: MovieReader, progress: Progress = silent, cancel: CancelToken | None = None) -> list[Cut]:
-    """The hard cuts of a movie, in order. Decodes it once from end to end."""
-    frames = reader.facts.frames
-    return judge(measure(reader.frames(), frames, progress, cancel))
+    """The cuts of a movie, in order. Decodes it once from end to end."""
+    return list(judge(measure(reader.frames(), reader.facts.frames, progress, cancel)).cuts)
 
 
-def judge(signals: Signals) -> list[Cut]:
-    """Decide which changes are hard cuts."""
-    change = signals.change
-    cuts = []
-    for n in range(1, len(change)):
-        expected = _expected(change, n)
-        ratio = float(change[n] / (_QUIET + expected))
-        if ratio < _NEEDED or change[n] < change[max(1, n - 1) : n + 2].max():
-            continue
-        lasting = _lasting_change(signals, n)
-        kept = lasting / (_QUIET + expected)
-        if kept < _NEEDED * 0.6:
-            continue  # what was there comes back within a few frames: a flash, a jump, a dropped frame
-        sureness = min(1.0, max(0.0, (min(ratio, kept * 1.6) - _NEEDED) / (_SURE - _NEEDED)))
-        doubt = round(60 * (1 - sureness))
-        why = "The pictures before and after it are rather alike." if doubt >= 30 else ""
-        cuts.append(Cut("cut", n, n, strength=round(1 - 1 / (1 + ratio / 4), 3), doubt=doubt, why=why))
-    return cuts
+def judge(signals: Signals, sensitivity: float = 0.0, start: int = 0, end: int | None = None) -> Judged:
+    """Decide which changes are cuts.
 
-
-def _expected(change: np.ndarray, n: int) -> float:
-    """The change to be expected at ``n`` from the livelier of its two sides, without ``n`` itself.
-
-    A high percentile rather than the greatest, so that cuts a few frames
-    apart do not hide each other. The frames right beside ``n`` count by
-    themselves as well: what goes on for two frames is a movement.
+    ``sensitivity`` goes from -1, only what is plain, to 1, also what is
+    faint. Only changes from frame ``start`` to ``end`` are judged.
     """
-    sides = (change[max(1, n - _AROUND) : n], change[n + 1 : n + 1 + _AROUND])
-    around = max((float(np.percentile(side, 65)) for side in sides if side.size), default=0.0)
-    beside = max((float(change[k]) for k in (n - 1, n + 1) if 0 < k < len(change)), default=0.0)
-    return max(around, _GOES_ON * beside)
+    last = len(signals.change) if end is None else end
+    hard = _weighed(hard_candidates(signals), models()["cut"])
+    mixes = _weighed(mix_candidates(signals), models()["mix"])
+    threshold = 0.5 - _REACH * sensitivity
+    cuts: list[Cut] = []
+    passed: list[Cut] = []
+    taken: list[tuple[int, int]] = []
+    both = [(c, p, m) for weighed, m in ((hard, models()["cut"]), (mixes, models()["mix"])) for c, p in weighed]
+    for candidate, probability, model in sorted(both, key=lambda c: -c[1]):
+        if not start <= candidate.start < last or probability < min(model.perhaps, threshold):
+            continue
+        low, high = candidate.start - _APART, max(candidate.end, candidate.start + 1) + _APART
+        if any(a < high and low < b for a, b in taken):
+            continue
+        taken.append((candidate.start, max(candidate.end, candidate.start + 1)))
+        (cuts if probability >= threshold else passed).append(_cut(candidate, probability, threshold, model))
+    return Judged(*(tuple(sorted(found, key=lambda c: c.start)) for found in (cuts, passed)))
 
 
-def _lasting_change(signals: Signals, n: int) -> float:
-    """The least difference between any of the frames shortly before ``n`` and any shortly after."""
-    before = range(max(0, n - 1 - _FLASH), n)
-    after = range(n, min(len(signals.change), n + 1 + _FLASH))
-    return min(
-        difference(signals.luma[a], signals.luma[b], signals.colour[a], signals.colour[b])
-        for a, b in product(before, after)
-    )
+def _weighed(candidates: list[Candidate], model: Logistic) -> list[tuple[Candidate, float]]:
+    if not candidates:
+        return []
+    probabilities = model.probability(np.stack([c.figures for c in candidates]))
+    return list(zip(candidates, (float(p) for p in probabilities), strict=True))
+
+
+def _cut(candidate: Candidate, probability: float, threshold: float, model: Logistic) -> Cut:
+    accepted = probability >= threshold
+    if accepted and probability >= model.sure:
+        doubt = _NEEDS_A_LOOK * (1 - probability) / max(1e-6, 1 - model.sure) * 0.97
+    elif accepted:
+        doubt = _NEEDS_A_LOOK + 60 * (model.sure - probability) / max(1e-6, model.sure)
+    else:
+        doubt = _NEEDS_A_LOOK + 60 * probability / max(1e-6, threshold)
+    cut = Cut(candidate.kind, candidate.start, candidate.end, round(probability, 3), round(min(99.0, doubt)))
+    return replace(cut, why=_why(candidate, accepted)) if doubt >= _NEEDS_A_LOOK else cut
+
+
+def _why(candidate: Candidate, accepted: bool) -> str:
+    """The plainest reason why a change is doubtful, in a sentence."""
+    f = candidate.figures
+    if candidate.kind == "cut":
+        lasting, returns, usual, same = f[9], f[10], f[1], f[22]
+        if returns < 0.5 <= lasting:
+            return "Much of the picture before comes back soon after it."
+        if lasting < 0.5:
+            return "What was there before is back within four frames, as after a flash."
+        if usual > 1.2:
+            return "There is much movement around it."
+        if same > 0.8:
+            return "The pictures before and after it are alike."
+        return "The change is small." if accepted else "Something changes here, but not all of the picture."
+    if f[9] > 0.75:
+        return "The pictures before and after it are alike; it may be a move or a change of light."
+    if f[18] > 0.3:
+        return "It is not clear where it begins and ends."
+    return "The pictures do not go over into each other evenly."

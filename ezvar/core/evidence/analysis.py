@@ -9,7 +9,7 @@ from dataclasses import asdict, dataclass
 import cv2
 import numpy as np
 
-from ezvar.core.cuts import Signals, measure
+from ezvar.core.cuts import PAIR_EVERY, Signals, measure
 from ezvar.core.media import Picture
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.store import Cache
@@ -17,7 +17,7 @@ from ezvar.core.store import Cache
 from .faces import Face, FaceFinder
 
 _EVERY = 12  # frames from one look for faces to the next
-_VERSION = 2  # to be raised when what is measured changes
+_VERSION = 3  # to be raised when what is measured changes
 _PAIRS = 24  # pairs of neighbouring frames looked at for movement, a shot
 
 
@@ -84,13 +84,13 @@ def shot_faces(analysis: Analysis, start: int, end: int) -> list[list[Face]]:
 
 def shot_motion(analysis: Analysis, start: int, end: int) -> np.ndarray:
     """How much moves where in a shot, after the camera's own movement: (rows, columns), mean 8-bit levels."""
-    luma = analysis.signals.luma
-    total = np.zeros(luma.shape[1:], np.float32)
-    frames = np.unique(np.linspace(start, end - 2, min(_PAIRS, max(1, end - start - 1))).astype(int))
-    frames = frames[(frames >= start) & (frames < end - 1)]
-    for n in frames:
-        total += _own_motion(luma[n].astype(np.float32), luma[n + 1].astype(np.float32))
-    return total / max(1, len(frames))
+    pairs = analysis.signals.pairs
+    total = np.zeros(pairs.shape[2:], np.float32)
+    inside = [k for k in range(len(pairs)) if start <= k * PAIR_EVERY and k * PAIR_EVERY + 1 < end]
+    chosen = inside[:: max(1, len(inside) // _PAIRS)]
+    for k in chosen:
+        total += _own_motion(pairs[k, 0].astype(np.float32), pairs[k, 1].astype(np.float32))
+    return total / max(1, len(chosen))
 
 
 _SURE = 0.55  # confidence from which a face counts by itself
@@ -112,7 +112,7 @@ def _own_motion(a: np.ndarray, b: np.ndarray) -> np.ndarray:
 def cached_analysis(content: str, frames: int, cache: Cache) -> Analysis | None:
     """What is kept of a movie, or ``None``."""
     arrays = cache.arrays(f"analysis-{_VERSION}-{content}")
-    if arrays is None or set(arrays) != {"luma", "colour", "change", "faces"} or len(arrays["change"]) != frames:
+    if arrays is None or set(arrays) != {*Signals.__dataclass_fields__, "faces"} or len(arrays["change"]) != frames:
         return None
     try:
         stored = json.loads(arrays["faces"].tobytes())
@@ -122,7 +122,8 @@ def cached_analysis(content: str, frames: int, cache: Cache) -> Analysis | None:
         }
     except (ValueError, KeyError, TypeError):
         return None  # a damaged cache is worth no more than none
-    return Analysis(Signals(arrays["luma"], arrays["colour"], arrays["change"]), faces, bool(stored["looked"]))
+    signals = Signals(**{name: arrays[name] for name in Signals.__dataclass_fields__})
+    return Analysis(signals, faces, bool(stored["looked"]))
 
 
 def _keep(analysis: Analysis, content: str, cache: Cache) -> None:
@@ -130,7 +131,5 @@ def _keep(analysis: Analysis, content: str, cache: Cache) -> None:
         "looked": analysis.looked,
         "faces": {str(frame): [asdict(f) for f in found] for frame, found in analysis.faces.items()},
     }
-    signals = analysis.signals
-    faces = np.frombuffer(json.dumps(stored).encode(), np.uint8)
-    arrays = {"luma": signals.luma, "colour": signals.colour, "change": signals.change, "faces": faces}
+    arrays = {**analysis.signals.arrays(), "faces": np.frombuffer(json.dumps(stored).encode(), np.uint8)}
     cache.put_arrays(f"analysis-{_VERSION}-{content}", arrays)

@@ -31,14 +31,17 @@ from .locked import (
     Source,
     Title,
 )
-from .shapes import SHAPES, make_master, master_from_text, master_named, size_of_shape
+from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places, drop, keep
+from .shapes import SHAPES, make_master, master_from_text, master_named, odd_shape, size_of_shape
 
 __all__ = [
     "BLACK",
+    "CUT_NEEDS_A_LOOK",
     "EASES",
     "SHAPES",
     "Backdrop",
     "Cut",
+    "CutPlace",
     "Document",
     "Ease",
     "Exchanged",
@@ -61,9 +64,13 @@ __all__ = [
     "Source",
     "Title",
     "Verdict",
+    "cut_places",
+    "drop",
     "edits",
+    "keep",
     "make_master",
     "master_from_text",
     "master_named",
+    "odd_shape",
     "size_of_shape",
 ]

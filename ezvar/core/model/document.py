@@ -39,6 +39,7 @@ class Cut:
 
     ``start`` and ``end`` are lock frames: of a hard cut both are the first
     frame of the incoming shot, of a mix its first frame and the one after it.
+    The incoming shot begins at ``frame``, of a mix its middle.
     ``strength`` is 0..1, ``doubt`` 0..100. ``settled`` once an editor has
     looked.
     """
@@ -53,6 +54,11 @@ class Cut:
 
     def __post_init__(self) -> None:
         finite(strength=self.strength, doubt=self.doubt)
+
+    @property
+    def frame(self) -> int:
+        """The first frame of the incoming shot."""
+        return (self.start + self.end) // 2
 
 
 @dataclass(frozen=True)
@@ -214,6 +220,7 @@ class Document:
     masters: tuple[Master, ...] = ()
     framings: tuple[Framing, ...] = ()
     exchanged: tuple[Exchanged, ...] = field(default=())
+    passed: tuple[Cut, ...] = ()  # changes taken for no cuts that still deserve a look
 
     def __post_init__(self) -> None:
         at = 0

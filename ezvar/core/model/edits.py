@@ -35,10 +35,10 @@ def set_shots(doc: Document, shots: Iterable[Shot]) -> Document:
 
 def shots_from_cuts(lock: Lock, media: str, cuts: Iterable[Cut]) -> tuple[Shot, ...]:
     """The shots of a flat lock between its cuts. A mix is split in its middle."""
-    inner = sorted((c for c in cuts if 0 < (c.start + c.end) // 2 < lock.frames), key=lambda c: (c.start + c.end) // 2)
+    inner = sorted((c for c in cuts if 0 < c.frame < lock.frames), key=lambda c: c.frame)
     starts: list[tuple[int, Cut | None]] = [(0, None)]
     for cut in inner:
-        frame = (cut.start + cut.end) // 2
+        frame = cut.frame
         if frame > starts[-1][0]:
             starts.append((frame, cut))
     ends = [frame for frame, _ in starts[1:]] + [lock.frames]
@@ -48,9 +48,10 @@ def shots_from_cuts(lock: Lock, media: str, cuts: Iterable[Cut]) -> tuple[Shot, 
     )
 
 
-def add_cut(doc: Document, frame: int) -> Document:
+def add_cut(doc: Document, frame: int, cut: Cut | None = None) -> Document:
     """Split the shot at ``frame``, the first frame of the new one, which takes on the framings of the old.
 
+    ``cut`` says what kind of cut it is, a hard one where none is given.
     Raises `ValueError` where a cut is already, or outside the lock.
     """
     if not 0 < frame < doc.lock.frames:
@@ -65,7 +66,7 @@ def add_cut(doc: Document, frame: int) -> Document:
         start=frame,
         source=old.source.later(offset),
         placement=old.placement.later(offset),
-        cut=Cut("cut", frame, frame, settled=True),
+        cut=replace(cut or Cut("cut", frame, frame), settled=True),
     )
     at = doc.place_of(old.id)
     shots = (*doc.shots[:at], replace(old, end=frame), new, *doc.shots[at + 1 :])
@@ -74,17 +75,67 @@ def add_cut(doc: Document, frame: int) -> Document:
         for f in doc.framings
         if f.shot == old.id
     )
-    return replace(doc, shots=shots, framings=doc.framings + inherited)
+    passed = tuple(c for c in doc.passed if c is not cut and c.frame != frame)
+    return replace(doc, shots=shots, framings=doc.framings + inherited, passed=passed)
+
+
+def dismiss(doc: Document, cut: Cut) -> Document:
+    """Note that a change that was passed over is no cut indeed."""
+    return replace(doc, passed=tuple(c for c in doc.passed if c != cut))
+
+
+def find_anew(doc: Document, cuts: Iterable[Cut], passed: Iterable[Cut], start: int, end: int) -> Document:
+    """Put newly found cuts in place from frame ``start`` to ``end`` of a flat lock.
+
+    Cuts there that an editor has settled stay, as do framings of shots that
+    do not change; a shot that is cut anew hands its framings on.
+    """
+    found = {c.frame: c for c in cuts if start <= c.frame < end and 0 < c.frame < doc.lock.frames}
+    for shot in doc.shots[1:]:
+        if start <= shot.start < end and shot.start not in found and not (shot.cut and shot.cut.settled):
+            doc = remove_cut(doc, shot.id)
+    at = {s.start: s for s in doc.shots}
+    for frame, cut in sorted(found.items()):
+        old = at[frame].cut if frame in at else None
+        if frame not in at:
+            doc = add_cut(doc, frame, cut)
+        if old is None or not old.settled:
+            doc = replace(doc, shots=tuple(replace(s, cut=cut) if s.start == frame else s for s in doc.shots))
+    taken = {s.start for s in doc.shots}
+    others = tuple(c for c in doc.passed if not start <= c.frame < end)
+    new = tuple(c for c in passed if start <= c.frame < end and c.frame not in taken)
+    return replace(doc, passed=tuple(sorted((*others, *new), key=lambda c: c.frame)))
 
 
 def remove_cut(doc: Document, shot: str) -> Document:
-    """Join a shot to the one before it, whose framings then hold for both."""
+    """Join a shot to the one before it; the framings of the longer one then hold for both.
+
+    Raises `ValueError` where the two show different clips, or not the same one going on.
+    """
     at = doc.place_of(shot)
     if at == 0:
         raise ValueError("the first shot begins the lock, there is no cut")
     before, gone = doc.shots[at - 1], doc.shots[at]
+    if not goes_on(before, gone):
+        raise ValueError("the two shots show different clips")
     shots = (*doc.shots[: at - 1], replace(before, end=gone.end), *doc.shots[at + 1 :])
-    return set_shots(doc, shots)
+    joined = set_shots(doc, shots)
+    if gone.frames <= before.frames:
+        return joined
+    by = gone.start - before.start
+    return set_framings(
+        joined,
+        (
+            replace(f, shot=before.id, panes=tuple(_shift_keys(p, by) for p in f.panes))
+            for f in doc.framings
+            if f.shot == gone.id
+        ),
+    )
+
+
+def goes_on(before: Shot, after: Shot) -> bool:
+    """Whether a shot only goes on with what the one before it shows."""
+    return before.source.later(before.frames) == after.source and before.uses == after.uses
 
 
 def move_cut(doc: Document, shot: str, frame: int) -> Document:
@@ -98,6 +149,8 @@ def move_cut(doc: Document, shot: str, frame: int) -> Document:
     before, moved = doc.shots[at - 1], doc.shots[at]
     if not before.start < frame < moved.end:
         raise ValueError("a shot would have no frame left")
+    if not goes_on(before, moved):
+        raise ValueError("the timeline sets it, and the lock is never changed")
     by = frame - moved.start
     cut = replace(moved.cut, start=frame, end=frame, settled=True) if moved.cut else None
     shots = (
@@ -133,6 +186,36 @@ def remove_master(doc: Document, master: str) -> Document:
         framings=tuple(f for f in doc.framings if f.master != master),
         exchanged=tuple(e for e in doc.exchanged if e.master != master),
     )
+
+
+def duplicate_master(doc: Document, master: str) -> tuple[Document, Master]:
+    """A copy of a master with all its decisions, right after it, under a name that is free."""
+    old = doc.master(master)
+    names = {m.name for m in doc.masters}
+    name = next(n for k in range(2, len(names) + 3) if (n := f"{old.name} {k}") not in names)
+    new = replace(old, id=new_id(), name=name)
+    at = doc.masters.index(old) + 1
+    copies = tuple(replace(f, master=new.id) for f in doc.framings if f.master == master)
+    masters = (*doc.masters[:at], new, *doc.masters[at:])
+    return replace(doc, masters=masters, framings=doc.framings + copies), new
+
+
+def change_master(doc: Document, changed: Master) -> Document:
+    """Put a master in place of the one with its id: another name, size, start or ranges. Decisions stay.
+
+    Raises `ValueError` for a name that another master has.
+    """
+    if any(m.name == changed.name and m.id != changed.id for m in doc.masters):
+        raise ValueError(f"there is a master named {changed.name} already")
+    return replace(doc, masters=tuple(changed if m.id == changed.id else m for m in doc.masters))
+
+
+def move_master(doc: Document, master: str, by: int) -> Document:
+    """Move a master ``by`` places in their order; at the ends it stays."""
+    masters = list(doc.masters)
+    at = masters.index(doc.master(master))
+    masters.insert(max(0, min(len(masters) - 1, at + by)), masters.pop(at))
+    return replace(doc, masters=tuple(masters))
 
 
 def set_framings(doc: Document, framings: Iterable[Framing]) -> Document:

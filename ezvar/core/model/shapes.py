@@ -55,6 +55,22 @@ def master_from_text(text: str) -> Master:
     return make_master(name, int(match[1]), int(match[2]))
 
 
+def odd_shape(name: str, width: int, height: int) -> str:
+    """A question where a master's name and size do not go together, as a tall shape with a wide size; else empty.
+
+    >>> odd_shape("9:16", 1920, 1080)
+    '“9:16” is tall, but 1920 × 1080 is wide. Is that meant?'
+    """
+    match = re.search(r"(\d{1,3}(?:\.\d+)?)\s*[:x]\s*(\d{1,3}(?:\.\d+)?)(?!\d)", name)
+    if not match or not Fraction(match[2]):
+        return ""
+    words = {1: "wide", 0: "square", -1: "tall"}
+    named, sized = ((a > b) - (a < b) for a, b in ((Fraction(match[1]), Fraction(match[2])), (width, height)))
+    if named == sized:
+        return ""
+    return f"“{match[0]}” is {words[named]}, but {width} × {height} is {words[sized]}. Is that meant?"
+
+
 def master_named(doc: Document, name: str) -> Master:
     """The master of this name; raises `InputError` naming those there are."""
     for master in doc.masters:

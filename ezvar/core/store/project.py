@@ -37,8 +37,17 @@ def save_project(doc: Document, path: str | os.PathLike[str]) -> None:
             media["beside"] = beside
         else:
             media["path"] = beside
-    text = json.dumps({"ezvar": SCHEMA, "document": data}, indent=1, allow_nan=False)
+    text = json.dumps(_schema(data), indent=1, allow_nan=False)
     write_atomically(path, lambda file: file.write(text.encode()), ProjectError)
+
+
+def dump_project(doc: Document) -> dict[str, Any]:
+    """A document as plain JSON values with its schema version, its paths as they are."""
+    return _schema(_DOCUMENT.dump_python(doc, mode="json"))
+
+
+def _schema(document: Any) -> dict[str, Any]:
+    return {"ezvar": SCHEMA, "document": document}
 
 
 def load_project(path: str | os.PathLike[str]) -> Document:
@@ -60,6 +69,11 @@ def load_project(path: str | os.PathLike[str]) -> Document:
         raise ProjectError(
             "it is not whole, or no project", file=path, place=place, remedy="Open a backup of it"
         ) from error
+    return parse_project(data, path)
+
+
+def parse_project(data: Any, path: str | os.PathLike[str]) -> Document:
+    """A document from the values of a project file at ``path``. Raises `ProjectError` as `load_project` does."""
     if not isinstance(data, dict) or not isinstance(version := data.get("ezvar"), int) or "document" not in data:
         raise ProjectError("it is no Ezvar project", file=path, remedy="Choose another file")
     if version > SCHEMA:

@@ -1,0 +1,148 @@
+"""The journal: unsaved work kept on disk within a second, so that a crash costs next to nothing."""
+
+from __future__ import annotations
+
+import fcntl
+import json
+import os
+import threading
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+from ezvar.core.errors import EzvarError, ProjectError
+from ezvar.core.model import Document
+
+from .files import write_atomically
+from .project import dump_project, parse_project
+
+_WAIT = 0.4  # seconds between an edit and its writing, in which further ones are taken along
+
+
+@dataclass(frozen=True)
+class Leftover:
+    """Work that a program which ended without closing left behind. ``project`` is empty where it was never saved."""
+
+    file: Path
+    name: str
+    project: str
+    written: float  # seconds since the epoch
+
+    def document(self) -> Document:
+        """The work itself. Raises `ProjectError` where it is damaged."""
+        return _read(self.file)[0]
+
+    def discard(self) -> None:
+        """Remove it."""
+        for file in (self.file, self.file.with_suffix(".lock")):
+            file.unlink(missing_ok=True)
+
+
+class Journal:
+    """Writes the newest unsaved document behind the program's back.
+
+    `note` takes a document and returns at once; a thread writes it within a
+    second. A file that only this program locks tells living journals from
+    left ones. What the disk refuses is told to ``problem`` once.
+    """
+
+    def __init__(self, folder: str | os.PathLike[str]) -> None:
+        self.problem: EzvarError | None = None
+        self._folder = Path(folder) / "journal"
+        self._file = self._folder / f"{os.getpid()}-{time.time_ns()}.journal"
+        self._held: int | None = None
+        self._newest: tuple[Document, str] | None = None
+        self._closing = False
+        self._changed = threading.Condition()
+        self._idle = True
+        self._thread = threading.Thread(target=self._run, name="journal", daemon=True)
+        self._thread.start()
+
+    def note(self, doc: Document, project: str | os.PathLike[str] | None) -> None:
+        """Keep this document, whose project file is at ``project``."""
+        with self._changed:
+            self._newest = (doc, str(project or ""))
+            self._changed.notify()
+
+    def forget(self) -> None:
+        """The work is saved, or given up: keep nothing."""
+        with self._changed:
+            self._newest = None
+            self._changed.wait_for(lambda: self._idle, timeout=10)
+            self._file.unlink(missing_ok=True)
+
+    def close(self) -> None:
+        """End in good order and leave nothing behind."""
+        self.forget()
+        with self._changed:
+            self._closing = True
+            self._changed.notify()
+        self._thread.join()
+        if self._held is not None:
+            self._file.with_suffix(".lock").unlink(missing_ok=True)
+            os.close(self._held)
+
+    def _run(self) -> None:
+        while True:
+            with self._changed:
+                self._idle = True
+                self._changed.notify_all()
+                self._changed.wait_for(lambda: self._closing or self._newest is not None)
+                if self._closing:
+                    return
+                self._idle = False
+            time.sleep(_WAIT)
+            with self._changed:
+                newest, self._newest = self._newest, None
+            if newest is not None:
+                self._write(*newest)
+
+    def _write(self, doc: Document, project: str) -> None:
+        try:
+            if self._held is None:
+                self._folder.mkdir(parents=True, exist_ok=True)
+                self._held = os.open(self._file.with_suffix(".lock"), os.O_CREAT | os.O_RDWR, 0o600)
+                fcntl.flock(self._held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            data = {"project": project, "name": doc.lock.name, **dump_project(doc)}
+            text = json.dumps(data, allow_nan=False)
+            write_atomically(self._file, lambda file: file.write(text.encode()), ProjectError)
+        except ProjectError as error:
+            self.problem = error
+        except OSError as error:
+            self.problem = ProjectError(f"unsaved work cannot be kept ({error.strerror})", file=self._folder)
+
+
+def leftovers(folder: str | os.PathLike[str]) -> list[Leftover]:
+    """Journals of programs that are no more, the newest first."""
+    found = []
+    for file in (Path(folder) / "journal").glob("*.journal"):
+        if not _is_left(file.with_suffix(".lock")):
+            continue
+        try:
+            doc, project = _read(file)
+        except ProjectError:
+            continue  # damaged beyond use: the program was killed before its first word was whole
+        found.append(Leftover(file, doc.lock.name, project, file.stat().st_mtime))
+    return sorted(found, key=lambda left: -left.written)
+
+
+def _is_left(lock: Path) -> bool:
+    try:
+        handle = os.open(lock, os.O_RDWR)
+    except OSError:
+        return True
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        return False
+    finally:
+        os.close(handle)
+    return True
+
+
+def _read(file: Path) -> tuple[Document, str]:
+    try:
+        data = json.loads(file.read_bytes())
+    except (OSError, ValueError) as error:
+        raise ProjectError("it is damaged", file=file) from error
+    return parse_project(data, file), str(data.get("project", ""))
