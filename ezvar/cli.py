@@ -20,6 +20,7 @@ from ezvar.core.errors import EzvarError, InputError
 from ezvar.core.progress import Cancelled, CancelToken, Progress, silent
 
 DEMO_PROJECT = Path(__file__).parent / "demo" / "lantern-night.ezvar"
+DEMO_TIMELINE = DEMO_PROJECT.with_suffix(".otio")
 
 
 class _Parser(argparse.ArgumentParser):
@@ -80,6 +81,8 @@ def _parser() -> argparse.ArgumentParser:
     handoff = command("handoff", _handoff, "write the decisions as timelines for review")
     handoff.add_argument("project")
     handoff.add_argument("-o", dest="output", required=True, metavar="FOLDER")
+    kinds = ["timeline", "edl", "markers", "subclips"]
+    handoff.add_argument("--cuts", choices=kinds, help="write the cuts alone, in this form, instead of the decisions")
     take = command("take", _take, "merge returned decisions into a project")
     take.add_argument("project")
     take.add_argument("file")
@@ -190,9 +193,12 @@ def _windows(options: argparse.Namespace, cancel: CancelToken) -> int:
 
 
 def _handoff(options: argparse.Namespace, cancel: CancelToken) -> int:
-    from ezvar.core.review import write_handoff
+    from ezvar.core.review import write_cuts, write_handoff
     from ezvar.core.store import load_project, save_project
 
+    if options.cuts:
+        print(write_cuts(load_project(options.project), options.output, options.cuts))
+        return 0
     files, doc = write_handoff(load_project(options.project), options.output)
     save_project(doc, options.project)
     for file in files:

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ezvar.core.errors import InputError
-from ezvar.core.framing import crop_windows
+from ezvar.core.framing import crop_windows, key_at
 from ezvar.core.model import (
     Cut,
     Document,
@@ -88,7 +88,13 @@ def test_removing_a_cut_joins_and_keeps_the_rest(doc, data):
     joined = edits.remove_cut(doc, doc.shots[at].id)
     assert len(joined.shots) == len(doc.shots) - 1
     assert (joined.shots[at - 1].start, joined.shots[at - 1].end) == (doc.shots[at - 1].start, doc.shots[at].end)
-    assert all(f in doc.framings for f in joined.framings)
+    longer = doc.shots[at - 1] if doc.shots[at - 1].frames >= doc.shots[at].frames else doc.shots[at]
+    for framing in (f for f in doc.framings if f.shot == longer.id):
+        kept = joined.framing(doc.shots[at - 1].id, framing.master)
+        for frame in (longer.start, longer.end - 1):  # the window stays where it was in time
+            for pane, old in zip(kept.panes, framing.panes, strict=True):
+                moved, was = key_at(pane, frame - doc.shots[at - 1].start), key_at(old, frame - longer.start)
+                assert (moved.cx, moved.cy, moved.zoom) == pytest.approx((was.cx, was.cy, was.zoom))
     assert not any(f.shot == doc.shots[at].id for f in (*joined.framings, *joined.exchanged))
 
 

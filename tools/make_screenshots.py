@@ -17,7 +17,7 @@ from PyQt6.QtCore import QCoreApplication
 
 from ezvar.app.main import make_application
 from ezvar.app.window import MainWindow
-from ezvar.cli import DEMO_PROJECT
+from ezvar.cli import DEMO_PROJECT, DEMO_TIMELINE
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 
@@ -49,13 +49,22 @@ def main() -> None:
         window.grab().save(str(folder / f"{stage.lower()}.png"))
 
     shoot("Lock", 240)
-    shoot("Cuts", doc.shots[1].start)
+    shoot("Cuts", doc.shots[11].start)  # the dissolve
     shoot("Framing", doc.shots[6].start + 70)
     for place, verdict in ((2, "agreed"), (3, "agreed"), (4, "agreed"), (6, "change")):
         window.session.go_to_shot(doc.shots[place])
         window.run(f"review.{verdict}")
     shoot("Review", doc.shots[5].start)
     shoot("Output", 0)
+    window.session.history.mark_saved(window.session.document)
+    window.session.open(DEMO_TIMELINE)
+    settle(window, 4)
+    window.session.add_masters(doc.masters)
+    settle(window, 2)
+    window.session.set_stage("Lock")
+    window.session.go(1460)  # the upright clip
+    settle(window)
+    window.grab().save(str(folder / "timeline.png"))
     window.session.history.mark_saved(window.session.document)
     window.close()
     app.processEvents()

@@ -19,14 +19,17 @@ ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
 
 from benchmarks.cut_scenes import Made, make  # noqa: E402
-from ezvar.core.cuts.candidates import Candidate, hard_candidates, mix_candidates  # noqa: E402
+from ezvar.core.cuts.candidates import HARD_COLOUR, Candidate, hard_candidates  # noqa: E402
+from ezvar.core.cuts.mixes import MIX_COLOUR, mix_candidates  # noqa: E402
 from ezvar.core.cuts.model import WEIGHTS, expanded  # noqa: E402
 from ezvar.core.cuts.signals import measure  # noqa: E402
 from ezvar.core.media import MovieReader  # noqa: E402
 
-STRICT = {"cut": 0.02, "mix": 0.04}
+STRICT = {"cut": 0.03, "mix": 0.05}
 """How strongly large weights are held back."""
-FLAGGED = 0.10
+PERHAPS = {"cut": 0.03, "mix": 0.12}
+"""The probabilities below which nothing is worth a look."""
+FLAGGED = 0.12
 """The share of right cuts that may be flagged for a look."""
 
 
@@ -49,7 +52,7 @@ def labelled(made: Made, candidates: list[Candidate], hard: bool) -> list[tuple[
                 found.append((candidate, 0))
         else:
             best = max((overlap((candidate.start, candidate.end), m) for m in mixes), default=0.0)
-            if best >= 0.65 or best < 0.35:
+            if best >= 0.65 or best < 0.6:  # a part of a mix is wrong too, so that the whole is preferred
                 found.append((candidate, int(best >= 0.65)))
     return found
 
@@ -86,6 +89,23 @@ def crossed(figures: np.ndarray, right: np.ndarray, groups: np.ndarray, strict: 
     return probability
 
 
+def with_grey(
+    figures: np.ndarray, right: np.ndarray, groups: np.ndarray, colour: tuple[int, float]
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The candidates, and a third of them again as they would be in a film without colour."""
+    grey = figures.copy()
+    grey[:, colour[0]] = colour[1]
+    again = np.random.default_rng(1).random(len(figures)) < 0.35
+    return tuple(np.concatenate([a, b[again]]) for a, b in ((figures, grey), (right, right), (groups, groups)))  # type: ignore[return-value]
+
+
+def best_threshold(probability: np.ndarray, true: np.ndarray) -> float:
+    """The probability from which accepting makes the most of right, false and missed ones together (F1)."""
+    tried = np.linspace(0.35, 0.5, 31)
+    scores = [2 * (true & (probability > t)).sum() / (true.sum() + (probability > t).sum()) for t in tried]
+    return float(np.mean(tried[np.array(scores) >= max(scores) - 1e-9]))
+
+
 def main() -> None:
     folder, edits = Path(sys.argv[1]), int(sys.argv[2]) if len(sys.argv) > 2 else 40
     folder.mkdir(parents=True, exist_ok=True)
@@ -99,18 +119,23 @@ def main() -> None:
         print(f"edit {seed}: {made.frames} frames, {len(made.cuts)} cuts", flush=True)
     models = {}
     for name, kept in rows.items():
-        figures, right, groups = (np.array([r[k] for r in kept]) for k in range(3))
+        figures, right, groups = with_grey(
+            *(np.array([r[k] for r in kept]) for k in range(3)), HARD_COLOUR if name == "cut" else MIX_COLOUR
+        )
         probability = crossed(figures, right, groups, STRICT[name])
         said, true = probability > 0.5, right == 1
         print(
             f"{name}: {true.sum()} right of {len(right)}; {(said & ~true).sum()} false, {(~said & true).sum()} missed"
         )
         model = fit(figures, right, STRICT[name])
+        accept = best_threshold(probability, true)
+        said = probability > accept
         sure = float(np.quantile(probability[said & true], FLAGGED))
         models[name] = {
             **{k: [round(float(v), 6) for v in model[k]] for k in ("mean", "scale", "weights")},  # type: ignore[union-attr]
-            "sure": round(min(0.98, max(0.6, sure)), 4),
-            "perhaps": 0.08,
+            "accept": round(accept, 3),
+            "sure": round(min(0.9995, max(accept + 0.05, sure)), 5),
+            "perhaps": PERHAPS[name],
         }
     WEIGHTS.write_text(json.dumps({"made by": "tools/train_cuts.py", "edits": edits, "models": models}) + "\n")
 

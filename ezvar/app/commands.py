@@ -21,7 +21,9 @@ STAGES = ("Lock", "Cuts", "Framing", "Text", "Review", "Output")
 
 COMMANDS: tuple[Command, ...] = (
     Command("file.open", "Open a movie, timeline or project…", "Ctrl+O", "File", needs_lock=False),
+    Command("file.clips", "Open loose clips…", "Ctrl+Shift+O", "File", needs_lock=False),
     Command("file.demo", "Open the demo edit", "", "File", needs_lock=False),
+    Command("file.demo_timeline", "Open the demo edit as a timeline", "", "File", needs_lock=False),
     Command("file.save", "Save", "Ctrl+S", "File"),
     Command("file.save_as", "Save as…", "Ctrl+Shift+S", "File"),
     Command("file.quit", "Quit", "Ctrl+Q", "File", needs_lock=False),
@@ -29,6 +31,8 @@ COMMANDS: tuple[Command, ...] = (
     Command("edit.redo", "Redo", "Ctrl+Shift+Z", "Edit"),
     Command("edit.finder", "Find a command…", "Ctrl+Space", "Edit", needs_lock=False),
     Command("lock.look", "Look for missing media in a folder…", "Ctrl+L", "Lock"),
+    Command("lock.compare", "Compare with a reference movie…", "", "Lock"),
+    Command("lock.relock", "Take a changed lock in…", "", "Lock"),
     Command("cuts.keep", "Keep the cut, next", "Y", "Cuts", ("Cuts",)),
     Command("cuts.remove", "Not a cut, next", "U", "Cuts", ("Cuts",)),
     Command("cuts.earlier", "Cut one frame earlier", "[", "Cuts", ("Cuts",)),
@@ -43,6 +47,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("framing.left", "Window a little left or up", "Alt+Left", "Framing", ("Framing",)),
     Command("framing.right", "Window a little right or down", "Alt+Right", "Framing", ("Framing",)),
     Command("review.write", "Write the handoff…", "Ctrl+H", "Review"),
+    Command("review.write_cuts", "Write the cuts alone…", "", "Review"),
     Command("review.take", "Take decisions in…", "Ctrl+T", "Review"),
     Command("review.agreed", "Agreed", "A", "Review", ("Review",)),
     Command("review.change", "Change", "C", "Review", ("Review",)),

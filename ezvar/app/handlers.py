@@ -8,11 +8,12 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
-from ezvar.cli import DEMO_PROJECT
+from ezvar.cli import DEMO_PROJECT, DEMO_TIMELINE
 from ezvar.core.model import CutPlace, Document, drop, edits, keep
-from ezvar.core.review import Taken, take, write_handoff
+from ezvar.core.review import CUTS_KINDS, CutsKind, Taken, take, write_cuts, write_handoff
 from ezvar.core.timing import Rate
 
+from .widgets.clips_dialog import ClipsDialog
 from .widgets.finder import Finder
 
 if TYPE_CHECKING:
@@ -42,9 +43,29 @@ class Handlers:
             if path:
                 self._session.open(path)
 
+    def _file_clips(self) -> None:
+        if self._window.may_leave():
+            paths, _ = QFileDialog.getOpenFileNames(self._window, "Open loose clips")
+            if paths:
+                self.open_clips(paths)
+
+    def open_clips(self, paths: list[str]) -> None:
+        """Ask for order, in and out of loose clips, then open them."""
+        dialog = ClipsDialog(self._window, paths)
+        if not dialog.exec():
+            return
+        try:
+            self._session.open_clips(dialog.clips())
+        except ValueError:
+            self._window.say_problem("An in or out is no number of frames. Open the clips again.")
+
     def _file_demo(self) -> None:
         if self._window.may_leave():
             self._session.open(DEMO_PROJECT, template=True)
+
+    def _file_demo_timeline(self) -> None:
+        if self._window.may_leave():
+            self._session.open(DEMO_TIMELINE)
 
     def _file_save(self) -> None:
         if self._session.path is None:
@@ -77,7 +98,17 @@ class Handlers:
     def _lock_look(self) -> None:
         folder = QFileDialog.getExistingDirectory(self._window, "Where to look for missing media")
         if folder:
-            self._session.search_media([folder])
+            self._session.lock_work.search_media([folder])
+
+    def _lock_compare(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self._window, "The flat reference movie of this lock")
+        if path:
+            self._session.lock_work.compare(path)
+
+    def _lock_relock(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self._window, "The changed lock", "", _OPENS)
+        if path:
+            self._session.lock_work.relock(path)
 
     def ask_rate(self, path: Path, choices: tuple[Rate, ...]) -> None:
         """Ask for the rate of a timeline that states none, offering those that its timecodes allow."""
@@ -209,6 +240,24 @@ class Handlers:
 
         self._window.jobs.start(
             "Writing the handoff", lambda p, c: write_handoff(doc, folder), done, self._window.say_problem
+        )
+
+    def _review_write_cuts(self) -> None:
+        words = list(CUTS_KINDS.values())
+        said, given = QInputDialog.getItem(self._window, "Write the cuts", "What to write:", words, 0, False)
+        folder = QFileDialog.getExistingDirectory(self._window, "Where to write the cuts") if given else ""
+        if folder:
+            self.write_cuts(folder, next(kind for kind, text in CUTS_KINDS.items() if text == said))
+
+    def write_cuts(self, folder: str, kind: CutsKind) -> None:
+        """Write the cuts alone into a folder, on a thread."""
+        doc = self._session.document
+
+        def done(file: Path) -> None:
+            self._window.say(f"Written: {file}.")
+
+        self._window.jobs.start(
+            "Writing the cuts", lambda p, c: write_cuts(doc, folder, kind), done, self._window.say_problem
         )
 
     def _review_take(self) -> None:

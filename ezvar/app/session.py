@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -14,7 +14,14 @@ from ezvar.core.cuts import judge
 from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import Analysis
 from ezvar.core.framing import NEEDS_A_LOOK, doubt, framed, picture_size, put_by_hand, resting, shifted
-from ezvar.core.lock import LockReader, RateNeeded, Search, find_media, link, missing, take_lock
+from ezvar.core.lock import (
+    LockReader,
+    LooseClip,
+    RateNeeded,
+    Search,
+    lock_from_clips,
+    take_lock,
+)
 from ezvar.core.media import MovieReader, Proxy
 from ezvar.core.model import CutPlace, Document, Framing, History, Master, Media, Pane, Shot, cut_places, edits
 from ezvar.core.planning import analysis_of, with_cuts, with_framings
@@ -23,6 +30,7 @@ from ezvar.core.store import Cache, Journal, Leftover, default_cache, load_proje
 from ezvar.core.timing import Rate, can_drop, timecode
 
 from .jobs import Job, Jobs
+from .lock_work import LockWork
 
 
 @dataclass(frozen=True)
@@ -46,7 +54,6 @@ class Session(QObject):
     master_changed = pyqtSignal()
     stage_changed = pyqtSignal(str)
     rate_needed = pyqtSignal(object, object)  # a timeline's path, the rates that its timecodes allow
-    media_searched = pyqtSignal()
     problem = pyqtSignal(str)
     notice = pyqtSignal(str)
 
@@ -55,10 +62,10 @@ class Session(QObject):
         self.jobs = jobs
         self.cache = cache or default_cache()
         self.journal = Journal(self.cache.folder)
+        self.lock_work = LockWork(self)
         self.history: History | None = None
         self.path: Path | None = None
         self.reader: LockReader | None = None
-        self.search = Search({}, ())
         self.proxy: Proxy | None = None
         self.analysis: Analysis | None = None
         self._places: tuple[Document | None, tuple[CutPlace, ...]] = (None, ())
@@ -144,7 +151,7 @@ class Session(QObject):
         self.history = History(doc)
         self.journal.forget()
         self.path = found.path
-        self.search = found.search
+        self.lock_work.begin(found.search)
         self.reader = found.reader
         self._content = ""
         self.frame = 0
@@ -154,7 +161,7 @@ class Session(QObject):
         self._document_replaced()
         self.master_changed.emit()
         self.frame_changed.emit(0)
-        for problem in self.search.problems[:3]:
+        for problem in found.search.problems[:3]:
             self.problem.emit(problem)
         if not doc.masters and self.path is None:
             self._begin_with_default_set()
@@ -198,6 +205,7 @@ class Session(QObject):
         if self.reader.name == self._content:
             return
         self._content = self.reader.name
+        self.lock_work.watch.watch(frozenset(m.path for m in doc.lock.media if m.content))
         if self.proxy is not None:
             self.proxy.close()
         self.proxy = Proxy(self.cache.folder, self._content, doc.lock.frames)
@@ -206,32 +214,14 @@ class Session(QObject):
             self.lock_changed.emit()
             self.analyse(find_cuts=False)
 
-    # Media
+    def open_clips(self, clips: Sequence[LooseClip]) -> None:
+        """Open loose clips as a small lock, read on a thread."""
 
-    def search_media(self, folders: Iterable[str | os.PathLike[str]]) -> None:
-        """Look for missing media in folders, on a thread, and take what is found for sure."""
-        doc, chosen = self.document, [Path(f) for f in folders]
+        def work(progress: Progress, cancel: CancelToken) -> _Opened:
+            doc = lock_from_clips(clips)
+            return _Opened(doc, None, self._reader_of(doc))
 
-        def done(result: tuple[Document, Search]) -> None:
-            found, self.search = result
-            before, after = len(missing(doc)), len(missing(found))
-            if self.doc is doc and found is not doc:
-                self.edit("Find media", found)
-            self.notice.emit(f"{before - after} found, {after} still missing.")
-            self.media_searched.emit()
-
-        self.jobs.start("Looking for media", lambda p, c: find_media(doc, chosen, p, c), done, self.problem.emit)
-
-    def link_media(self, media: str, path: str | os.PathLike[str]) -> None:
-        """Let a media be a file, read on a thread."""
-        doc = self.document
-
-        def done(linked: Document) -> None:
-            if self.doc is doc:
-                self.edit(f"Link {Path(path).name}", linked)
-                self.media_searched.emit()
-
-        self.jobs.start(f"Reading {Path(path).name}", lambda p, c: link(doc, media, path), done, self.problem.emit)
+        self.jobs.start("Opening clips", work, self._show, self.problem.emit)
 
     def recover(self, left: Leftover) -> None:
         """Take up work that a program which ended without closing left behind."""
@@ -400,6 +390,10 @@ class Session(QObject):
         chosen = master or self.master
         framing = self.document.framing(shot.id, chosen.id) if chosen else None
         return doubt(framing.reasons) if framing and framing.verdict != "agreed" else 0
+
+    def is_missing(self, shot: Shot) -> bool:
+        """Whether a shot's media was never found."""
+        return self.document.media_of(shot).missing
 
     def needs_a_look(self, shot: Shot) -> bool:
         return self.doubt_of(shot) >= NEEDS_A_LOOK

@@ -140,7 +140,7 @@ class MainWindow(QMainWindow):
         session.opened.connect(self._opened)
         session.lock_changed.connect(self._take_up_pictures)
         session.rate_needed.connect(self.handlers.ask_rate)
-        session.media_searched.connect(lambda: self.lock.sheet.refresh())
+        session.lock_work.changed.connect(lambda: self.lock.sheet.refresh())
         self._soon = QTimer(self)  # several changes in one go are shown together
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._refresh)
@@ -266,7 +266,10 @@ class MainWindow(QMainWindow):
         data = event.mimeData() if event is not None else None
         files = [u.toLocalFile() for u in data.urls() if u.isLocalFile()] if data else []
         if files and self.may_leave():
-            self.session.open(files[0])
+            if len(files) > 1:
+                self.handlers.open_clips(files)
+            else:
+                self.session.open(files[0])
 
     def may_leave(self) -> bool:
         """Ask before unsaved work is left behind."""
@@ -301,4 +304,5 @@ class MainWindow(QMainWindow):
         self.player.stop()
         self.jobs.stop_all()
         self.session.journal.close()
+        self.session.lock_work.watch.stop()
         self._close_media()

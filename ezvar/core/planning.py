@@ -7,10 +7,19 @@ from collections.abc import Callable, Iterable
 from dataclasses import replace
 
 from ezvar.core.cuts import judge
-from ezvar.core.errors import EzvarError
+from ezvar.core.errors import EzvarError, TimelineError
 from ezvar.core.evidence import Analysis, analyse
 from ezvar.core.framing import solve
-from ezvar.core.lock import LockReader, TakenLock, lock_content, take_lock
+from ezvar.core.lock import (
+    Carried,
+    LockReader,
+    TakenLock,
+    carry,
+    lock_content,
+    match_by_picture,
+    match_by_source,
+    take_lock,
+)
 from ezvar.core.model import Document, Master, Shot, edits
 from ezvar.core.progress import CancelToken, Progress, part, silent
 from ezvar.core.store import Cache
@@ -55,6 +64,37 @@ def with_framings(
             if old is None or (old.decided == "solved" and old.verdict != "agreed"):
                 solved.append(replace(framing, verdict=old.verdict if old else "open"))
     return edits.set_framings(doc, solved)
+
+
+def relocked(
+    old: Document,
+    path: str | os.PathLike[str],
+    cache: Cache,
+    progress: Progress = silent,
+    cancel: CancelToken | None = None,
+    *,
+    rate: Rate | None = None,
+    folders: Iterable[str | os.PathLike[str]] = (),
+) -> tuple[Document, list[Carried]]:
+    """A lock that was changed, with every decision of the old document carried over, and what became of each shot.
+
+    Timelines are matched by what their shots show of which media, flat movies
+    by their pictures, for which both are read through.
+    """
+    taken = take_lock(path, rate or (None if old.lock.flat else old.lock.rate), folders, cache.folder, progress, cancel)
+    new = taken.doc
+    if new.lock.rate != old.lock.rate:
+        raise TimelineError(
+            f"it has {new.lock.rate} frames a second, the lock had {old.lock.rate}", file=path,
+            remedy="Begin a new project with it",
+        )  # fmt: skip
+    if not new.lock.flat and not old.lock.flat:
+        return carry(old, new, match_by_source(old, new))
+    before = analysis_of(old, cache, part(progress, 0.1, 0.5), cancel).signals.thumbs
+    analysis = analysis_of(new, cache, part(progress, 0.5, 1), cancel)
+    if new.lock.flat:
+        new = with_cuts(new, analysis)
+    return carry(old, new, match_by_picture(old, new, before, analysis.signals.thumbs))
 
 
 def resized(doc: Document, master: str, width: int, height: int, analysis: Analysis | None) -> Document:

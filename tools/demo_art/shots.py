@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFont, QImage, QPainter, QPen, QPolygonF
 
 from . import places
 from .heads import DUNN, ILMA, MEIRA, TORO, Person
@@ -30,12 +30,22 @@ class Shot:
     setup: str
     paint: Callable[[QPainter, int, float, Truth], None]
     blur: Callable[[int], float] = lambda i: 0.0  # horizontal motion blur, in pixels
+    size: tuple[int, int] = (WIDTH, HEIGHT)
+    mix: int = 0  # frames of the mix that begins it
+    fade: bool = False  # whether that goes through black
+    still: bool = False
+    scale: tuple[float, float] = (1.0, 1.0)  # placement at its first and last frame, 1 fits
+    drift: tuple[float, float] = (0.0, 0.0)  # sideways, in widths of the frame, at its last frame
 
 
 def _note(truth: Truth, who: str, kind: str, box: Box) -> None:
     """Record a subject's box as far as it lies in the picture."""
+    _note_in(truth, who, kind, box, (WIDTH, HEIGHT))
+
+
+def _note_in(truth: Truth, who: str, kind: str, box: Box, size: tuple[int, int]) -> None:
     left, top = max(0.0, box[0]), max(0.0, box[1])
-    right, foot = min(float(WIDTH), box[0] + box[2]), min(float(HEIGHT), box[1] + box[3])
+    right, foot = min(float(size[0]), box[0] + box[2]), min(float(size[1]), box[1] + box[3])
     if right - left > 2 and foot - top > 2:
         truth[who] = {"kind": kind, "box": [round(v, 1) for v in (left, top, right - left, foot - top)]}
 
@@ -97,6 +107,11 @@ _ilma = _talker(ILMA, "left", 660)
 
 def ilma_lower_third(p: QPainter, i: int, t: float, truth: Truth) -> None:
     _ilma(p, t, truth, 0.3)
+    lower_third(p, i, truth)
+
+
+def lower_third(p: QPainter, i: int, truth: Truth) -> None:
+    """The graphic of the upper track: comes, stays and goes."""
     come = min(1.0, max(0.0, (i - 15) / 12)) * min(1.0, max(0.0, (112 - i) / 8))
     if come <= 0:
         return
@@ -286,6 +301,83 @@ def procession(p: QPainter, i: int, t: float, truth: Truth) -> None:
     crowd(p, 83, -60, WIDTH + 80, HEIGHT + 30, 120, t)
 
 
+def old_map(p: QPainter, i: int, t: float, truth: Truth) -> None:
+    """A still: the valley as an old engraved map, 2400 by 1350."""
+    rng = np.random.default_rng(55)
+    p.fillRect(QRectF(0, 0, 2400, 1350), shaded(0, 0, 2400, 1350, (0, (226, 204, 160)), (1, (186, 150, 104))))
+    for _ in range(900):
+        spot = QColor(120, 84, 50, int(rng.uniform(4, 22)))
+        p.setBrush(spot)
+        size = rng.uniform(6, 90)
+        p.drawEllipse(QPointF(rng.uniform(0, 2400), rng.uniform(0, 1350)), size, size * 0.7)
+    ink = QColor(70, 44, 30)
+    for k in range(34):
+        height = 60 + 26 * k
+        line = QPolygonF()
+        for x in range(120, 2300, 12):
+            hill = 190 * math.exp(-(((x - 800) / 420) ** 2)) + 250 * math.exp(-(((x - 1720) / 300) ** 2))
+            line.append(QPointF(x, 260 + height - hill * (1 - k / 40) + 8 * math.sin(x / 60 + k * 1.7)))
+        p.setPen(QPen(ink, 2.2 if k % 5 else 4.4))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawPolyline(line)
+    p.setPen(QPen(QColor(58, 92, 110), 16, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+    for x in range(140, 2260, 8):
+        p.drawPoint(QPointF(x, 1020 + 70 * math.sin(x / 260)))
+    p.setPen(Qt.PenStyle.NoPen)
+    for _ in range(60):
+        x, y = rng.uniform(900, 1500), rng.uniform(820, 1010)
+        p.setBrush(QColor(132, 48, 36))
+        p.drawPolygon(QPolygonF([QPointF(x, y), QPointF(x + 15, y - 17), QPointF(x + 30, y)]))
+        p.setBrush(QColor(96, 64, 46))
+        p.drawRect(QRectF(x + 3, y, 24, 20))
+    font = _type(p, 92)
+    font.setLetterSpacing(QFont.SpacingType.AbsoluteSpacing, 22)
+    p.setFont(font)
+    p.setPen(ink)
+    p.drawText(QPointF(860, 1240), "ORRENVALE")
+    p.setPen(QPen(ink, 9))
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    p.drawRect(QRectF(60, 60, 2280, 1230))
+    p.setPen(Qt.PenStyle.NoPen)
+
+
+def phone(p: QPainter, i: int, t: float, truth: Truth) -> None:
+    """Upright, 1080 by 1920, held in the hand: Dunn between the lanterns of the street."""
+    sway = QPointF(14 * math.sin(1.9 * t), 9 * math.cos(2.7 * t))
+    p.save()
+    p.scale(1.78, 1.78)
+    p.drawImage(QPointF(-700, 0) + sway, places.street())
+    p.restore()
+    x, y = 520 + sway.x() + 40 * math.sin(0.9 * t), 760 + sway.y()
+    face, _ = person(
+        p, DUNN, x, y, 400, yaw=0.3 * math.sin(1.1 * t), mouth=speech(t, 8), blink=blinking(t, 2.0), lamp=1.0
+    )
+    lantern(p, 860 + sway.x() * 1.6, 520 + sway.y() * 1.6, 330)
+    _note(truth, "Dunn", "face", face)
+
+
+def flame(p: QPainter, i: int, t: float, truth: Truth) -> None:
+    """A close-up in 3840 by 2160: one lantern's paper, its flame, its shadow-cut birds."""
+    p.fillRect(QRectF(0, 0, 3840, 2160), shaded(0, 0, 0, 2160, (0, (24, 16, 26)), (1, (58, 30, 24))))
+    rng = np.random.default_rng(12)
+    for _ in range(26):
+        x, y, size = rng.uniform(0, 3840), rng.uniform(0, 2160), rng.uniform(60, 260)
+        glow(p, x, y, size, QColor(255, 170, 80), 0.22)
+    flicker = 1 + 0.06 * math.sin(9 * t) + 0.04 * math.sin(23 * t)
+    lantern(p, 2480, 1120, 1700, lit=0.9 * flicker)
+    glow(p, 2480, 1380, 620 * flicker, QColor(255, 226, 150), 0.8)
+    p.setBrush(QColor(116, 44, 24, 190))
+    for k in range(5):
+        a = 0.5 * k + 0.35 * t
+        x, y = 2480 + 430 * math.sin(a), 700 + 190 * k + 24 * math.sin(2 * t + k)
+        wing = 60 + 26 * math.sin(6 * t + k)
+        p.drawPolygon(QPolygonF([
+            QPointF(x, y), QPointF(x - 130, y - wing), QPointF(x - 40, y + 26), QPointF(x + 40, y + 26),
+            QPointF(x + 130, y - wing),
+        ]))  # fmt: skip
+    _note_in(truth, "lantern", "thing", (1870, 270, 1220, 1700), (3840, 2160))
+
+
 SHOTS = (
     Shot("title", 75, "valley", title_card),
     Shot("valley pan", 110, "valley pan", valley_pan),
@@ -299,23 +391,71 @@ SHOTS = (
     Shot("whip pan", 75, "whip", whip_pan, lambda i: _whip(i + 1) - _whip(i)),
     Shot("fireworks", 110, "square wide", fireworks),
     Shot("bearer, close", 110, "along", bearer_close),
-    Shot("Dunn and Meira again", 100, "two", two_shot_again),
-    Shot("procession", 130, "valley end", procession),
+    Shot("Dunn and Meira again", 100, "two", two_shot_again, mix=20),
+    Shot("old map", 75, "map", old_map, size=(2400, 1350), still=True, scale=(1.05, 1.3), drift=(0.0, -0.06)),
+    Shot("phone", 75, "phone", phone, size=(1080, 1920), scale=(1.7, 1.7)),
+    Shot("flame", 85, "flame", flame, size=(3840, 2160), scale=(1.0, 1.12)),
+    Shot("procession", 130, "valley end", procession, mix=28, fade=True),
 )
 
 
-def render(shot: Shot, i: int) -> tuple[np.ndarray, Truth]:
-    """Frame ``i`` of a shot as BGRA pixels (1080, 1920, 4), and its truth."""
-    image = surface()
+def render(shot: Shot, i: int, graphics: bool = True) -> tuple[np.ndarray, Truth]:
+    """Frame ``i`` of a shot in its own size as BGRA pixels (height, width, 4), and its truth.
+
+    Without ``graphics`` the lower third is left to the upper track.
+    """
+    width, height = shot.size
+    image = surface(width, height)
     p = painter_on(image)
     truth: Truth = {}
-    shot.paint(p, i, i / FPS, truth)
+    paint = ilma_plain if shot.paint is ilma_lower_third and not graphics else shot.paint
+    paint(p, i, i / FPS, truth)
     p.end()
-    view = image.bits()
-    assert view is not None
-    view.setsize(image.sizeInBytes())
-    pixels = np.frombuffer(view, np.uint8).reshape(HEIGHT, WIDTH, 4)
+    pixels = pixels_of(image)
     reach = shot.blur(i)
     if reach > 4:
         pixels = cv2.blur(pixels, (int(reach * 0.6) | 1, 1))
-    return pixels.copy(), truth  # the image owns the memory below
+    return pixels, truth
+
+
+def ilma_plain(p: QPainter, i: int, t: float, truth: Truth) -> None:
+    _ilma(p, t, truth, 0.3)
+
+
+def graphic() -> np.ndarray:
+    """The lower third by itself, BGRA with what is transparent (1080, 1920, 4)."""
+    image = surface()
+    image.fill(Qt.GlobalColor.transparent)
+    p = painter_on(image)
+    lower_third(p, 60, {})
+    p.end()
+    return pixels_of(image)
+
+
+def pixels_of(image: QImage) -> np.ndarray:
+    """An image's pixels, BGRA, in memory of their own."""
+    view = image.bits()
+    assert view is not None
+    view.setsize(image.sizeInBytes())
+    return np.frombuffer(view, np.uint8).reshape(image.height(), image.width(), 4).copy()
+
+
+def placed(shot: Shot, pixels: np.ndarray, i: int) -> np.ndarray:
+    """What the edit showed of a frame: the picture placed in the lock's frame, (1080, 1920, 4)."""
+    scale, x = placement(shot, i)
+    if (scale, x) == (1.0, 0.0) and shot.size == (WIDTH, HEIGHT):
+        return pixels
+    factor = min(WIDTH / shot.size[0], HEIGHT / shot.size[1]) * scale
+    left = WIDTH * (0.5 + x) - shot.size[0] * factor / 2
+    top = HEIGHT / 2 - shot.size[1] * factor / 2
+    if factor < 1:  # averaged first, so that it does not shimmer
+        pixels = cv2.GaussianBlur(pixels, (0, 0), 0.45 / factor)
+    move = np.array([[factor, 0, left], [0, factor, top]], np.float32)
+    shown = cv2.warpAffine(pixels, move, (WIDTH, HEIGHT), flags=cv2.INTER_LINEAR, borderValue=(0, 0, 0, 255))
+    return np.asarray(shown)
+
+
+def placement(shot: Shot, i: int) -> tuple[float, float]:
+    """Scale and sideways shift at a frame; outside the shot its ends hold."""
+    t = min(1.0, max(0.0, i / max(1, shot.frames - 1)))
+    return shot.scale[0] + (shot.scale[1] - shot.scale[0]) * t, shot.drift[0] + (shot.drift[1] - shot.drift[0]) * t

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ezvar.app.session import Session
+from ezvar.app.widgets.compare_view import CompareView
 from ezvar.app.widgets.master_rows import MasterRows
 from ezvar.app.widgets.media_sheet import MediaSheet
 from ezvar.app.widgets.parts import clear, label, rule
@@ -45,7 +46,13 @@ class LockStage(Stage):
         self.sheet = MediaSheet(session, run)
         self.sheet.choose_file.connect(self._choose_file)
         both = QSplitter(Qt.Orientation.Vertical)
-        both.addWidget(self.well)
+        self.compare = CompareView(session)
+        self.shown = QStackedWidget()
+        self.shown.addWidget(self.well)
+        self.shown.addWidget(self.compare)
+        self.sheet.compare.connect(self._compare)
+        session.frame_changed.connect(lambda _: self.shown.setCurrentIndex(0))
+        both.addWidget(self.shown)
         both.addWidget(self.sheet)
         both.setSizes([360, 300])
         both.setChildrenCollapsible(False)
@@ -151,16 +158,23 @@ class LockStage(Stage):
         self.session.set_master(master.id)
         self.session.frame_missing()
 
+    def _compare(self, frame: int, what: str) -> None:
+        self.shown.setCurrentIndex(1 if what else 0)
+        if what:
+            self.compare.show_frame(frame, what)
+
     def _choose_file(self, media: str) -> None:
         name = next((m.name or m.path for m in self.session.document.lock.media if m.id == media), "")
         path, _ = QFileDialog.getOpenFileName(self.middle, f"Choose the file for {name}")
         if path:
-            self.session.link_media(media, path)
+            self.session.lock_work.link_media(media, path)
 
     def refresh(self) -> None:
         doc = self.session.doc
         self.pages.setCurrentIndex(0 if doc is None else 1)
-        self.sheet.setVisible(doc is not None and not doc.lock.flat)
+        work = self.session.lock_work
+        told = bool(work.carried) or work.conformed is not None
+        self.sheet.setVisible(doc is not None and (not doc.lock.flat or told))
         self.sheet.refresh()
         shown = (doc.lock, doc.masters, self.session.reader) if doc else None
         if shown == self._shown:

@@ -158,7 +158,7 @@ class _Delegate(QStyledItemDelegate):
         rate = session.document.lock.rate
         length = f"{shot.frames // rate.nominal}:{shot.frames % rate.nominal:02d}"
         _text(painter, QRect(left, rect.top() + 31, 60, 22), length, theme.mono(13), theme.SOFT)
-        if session.document.media_of(shot).missing:
+        if session.is_missing(shot):
             where = QRect(left, rect.top() + 31, rect.right() - left - 8, 22)
             _text(painter, where, "missing", theme.sans(13, bold=True), theme.PROBLEM, right=True)
             return

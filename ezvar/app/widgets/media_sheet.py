@@ -12,12 +12,13 @@ from PyQt6.QtWidgets import QHBoxLayout, QHeaderView, QPushButton, QTreeWidget, 
 from ezvar.app import theme
 from ezvar.app.session import Session
 from ezvar.app.widgets.parts import label
-from ezvar.core.lock import missing
+from ezvar.core.lock import Carried, missing
 from ezvar.core.model import Document, Media, Title
 
 _MEDIA = int(Qt.ItemDataRole.UserRole)
 _GUESS = _MEDIA + 1
 _FRAME = _MEDIA + 2
+_COMPARE = _MEDIA + 3
 
 
 _Row = tuple[str, str, dict[int, object]]
@@ -28,6 +29,7 @@ class MediaSheet(QWidget):
     """A list to go through by keys: Enter takes a guess, chooses a file for a media, or goes to a note."""
 
     choose_file = pyqtSignal(str)  # for the media of this id
+    compare = pyqtSignal(int, str)  # show this lock frame beside the reference's; empty words: only go there
 
     def __init__(self, session: Session, run: Callable[[str], object]) -> None:
         super().__init__()
@@ -68,8 +70,8 @@ class MediaSheet(QWidget):
         super().keyPressEvent(event)
 
     def refresh(self) -> None:
-        doc = self.session.doc
-        shown = (doc.lock, self.session.search) if doc else None
+        session, doc, work = self.session, self.session.doc, self.session.lock_work
+        shown = (doc.lock, missing(doc), session.lock_work.search, work.conformed, work.carried) if doc else None
         if shown == self._shown:
             return
         self._shown = shown
@@ -83,6 +85,16 @@ class MediaSheet(QWidget):
         )
         self.look.setVisible(bool(gone))
         self._add_missing(doc, gone)
+        if work.conformed is not None:
+            found_different: list[_Row] = [(text, "", {}) for text in work.conformed.facts]
+            for d in work.conformed.shots:
+                number = doc.place_of(d.shot) + 1 if any(s.id == d.shot for s in doc.shots) else 0
+                found_different.append(
+                    (f"Shot {number}", d.what, {_FRAME: d.frame, _COMPARE: f"Shot {number}: {d.what}"})
+                )
+            self._section("Differs from the reference", found_different, True)
+        changed = [c for c in work.carried if c.change != "unchanged"]
+        self._section("Changed with the new lock", [self._carried_row(doc, c) for c in changed], True)
         self._section("Not carried", [(text, "", {}) for text in doc.lock.left_out], True)
         self._section("Titles and graphics", [self._title_row(t) for t in doc.lock.titles])
         self._section(
@@ -94,6 +106,12 @@ class MediaSheet(QWidget):
             assert first is not None
             self.tree.setCurrentItem(first.child(0))
             self.tree.scrollToItem(first)
+
+    @staticmethod
+    def _carried_row(doc: Document, carried: Carried) -> _Row:
+        there = carried.new is not None and carried.new <= len(doc.shots)
+        frame = doc.shots[carried.new - 1].start if there and carried.new else None
+        return carried.said, "", {} if frame is None else {_FRAME: frame}
 
     def _title_row(self, title: Title) -> _Row:
         where = f"{self.session.timecode(title.start)}, {title.end - title.start} frames, picture track {title.track}"
@@ -111,7 +129,7 @@ class MediaSheet(QWidget):
         section = self._section("Missing", rows, True)
         for place, media in enumerate(gone):
             parent = section.child(place) if section else None
-            for guess in self.session.search.guesses.get(media.id, ()):
+            for guess in self.session.lock_work.search.guesses.get(media.id, ()):
                 item = QTreeWidgetItem(parent, [f"perhaps {guess.path.name}", f"{guess.why}. Enter: take it"])
                 item.setData(0, _MEDIA, media.id)
                 item.setData(0, _GUESS, str(guess.path))
@@ -138,11 +156,12 @@ class MediaSheet(QWidget):
     def _activate(self, item: QTreeWidgetItem) -> None:
         media, guess, frame = (item.data(0, role) for role in (_MEDIA, _GUESS, _FRAME))
         if guess:
-            self.session.link_media(media, guess)
+            self.session.lock_work.link_media(media, guess)
         elif media:
             self.choose_file.emit(media)
         elif frame is not None:
             self.session.go(frame)
+            self.compare.emit(frame, item.data(0, _COMPARE) or "")
 
 
 def _facts(media: Media) -> str:

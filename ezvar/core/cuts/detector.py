@@ -10,12 +10,14 @@ from ezvar.core.media import MovieReader
 from ezvar.core.model import Cut
 from ezvar.core.progress import CancelToken, Progress, silent
 
-from .candidates import Candidate, hard_candidates, mix_candidates
+from .candidates import Candidate, hard_candidates
+from .mixes import mix_candidates
 from .model import Logistic, models
 from .signals import Signals, measure
 
 _NEEDS_A_LOOK = 30
-_REACH = 0.4  # how far the sensitivity moves the decision
+_REACH = 0.85  # how far the sensitivity moves the decision, of the way there is
+_EMPTY, _EMPTY_FOR = 4.0, 12  # levels of contrast in an empty picture, and frames that it may last in a fade
 _APART = 3  # frames between two hard cuts at the least
 
 
@@ -41,12 +43,12 @@ def judge(signals: Signals, sensitivity: float = 0.0, start: int = 0, end: int |
     last = len(signals.change) if end is None else end
     hard = _weighed(hard_candidates(signals), models()["cut"])
     mixes = _weighed(mix_candidates(signals), models()["mix"])
-    threshold = 0.5 - _REACH * sensitivity
     cuts: list[Cut] = []
     passed: list[Cut] = []
     taken: list[tuple[int, int]] = []
     both = [(c, p, m) for weighed, m in ((hard, models()["cut"]), (mixes, models()["mix"])) for c, p in weighed]
     for candidate, probability, model in sorted(both, key=lambda c: -c[1]):
+        threshold = _threshold(model, sensitivity)
         if not start <= candidate.start < last or probability < min(model.perhaps, threshold):
             continue
         low, high = candidate.start - _APART, max(candidate.end, candidate.start + 1) + _APART
@@ -54,7 +56,31 @@ def judge(signals: Signals, sensitivity: float = 0.0, start: int = 0, end: int |
             continue
         taken.append((candidate.start, max(candidate.end, candidate.start + 1)))
         (cuts if probability >= threshold else passed).append(_cut(candidate, probability, threshold, model))
-    return Judged(*(tuple(sorted(found, key=lambda c: c.start)) for found in (cuts, passed)))
+    cuts, passed = (sorted(found, key=lambda c: c.start) for found in (cuts, passed))
+    return Judged(tuple(_with_fades(cuts, signals)), tuple(passed))
+
+
+def _with_fades(cuts: list[Cut], signals: Signals) -> list[Cut]:
+    """Two mixes with nothing but an empty picture between them are one fade."""
+    joined: list[Cut] = []
+    for cut in cuts:
+        before = joined[-1] if joined else None
+        if before is not None and "cut" not in (before.kind, cut.kind) and 0 <= cut.start - before.end <= _EMPTY_FOR:
+            between = signals.thumbs[before.end - 1 : cut.start + 1]
+            if float(between.std(axis=(1, 2)).min()) < _EMPTY:
+                doubt = max(before.doubt, cut.doubt)
+                strength = min(before.strength, cut.strength)
+                joined[-1] = Cut("fade", before.start, cut.end, strength, doubt, before.why or cut.why)
+                continue
+        joined.append(cut)
+    return joined
+
+
+def _threshold(model: Logistic, sensitivity: float) -> float:
+    """The probability from which a candidate is taken for a cut, at a sensitivity."""
+    if sensitivity >= 0:
+        return model.accept * (1 - _REACH * sensitivity)
+    return model.accept - (1 - model.accept) * _REACH * sensitivity
 
 
 def _weighed(candidates: list[Candidate], model: Logistic) -> list[tuple[Candidate, float]]:
@@ -90,8 +116,8 @@ def _why(candidate: Candidate, accepted: bool) -> str:
         if same > 0.8:
             return "The pictures before and after it are alike."
         return "The change is small." if accepted else "Something changes here, but not all of the picture."
-    if f[9] > 0.75:
+    if f[8] > 0.75:
         return "The pictures before and after it are alike; it may be a move or a change of light."
-    if f[18] > 0.3:
+    if f[17] > 0.3:
         return "It is not clear where it begins and ends."
     return "The pictures do not go over into each other evenly."

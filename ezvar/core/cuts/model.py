@@ -21,14 +21,15 @@ class Logistic:
     """A logistic model over standardised figures, their squares and products.
 
     ``mean`` and ``scale`` are of the figures (figures,), ``weights`` of the
-    expanded ones, the last of them the constant. ``sure`` and ``perhaps`` are
-    the probabilities above which a right cut is sure, and below which
-    nothing is worth a look.
+    expanded ones, the last of them the constant. From the probability
+    ``accept`` on a candidate is taken for a cut, from ``sure`` on without
+    doubt; below ``perhaps`` it is not worth a look.
     """
 
     mean: np.ndarray
     scale: np.ndarray
     weights: np.ndarray
+    accept: float
     sure: float
     perhaps: float
 
@@ -40,10 +41,10 @@ class Logistic:
 def expanded(figures: np.ndarray, mean: np.ndarray, scale: np.ndarray) -> np.ndarray:
     """Standardised figures, their squares and products, and a constant: (candidates, terms).
 
-    Figures are held within four deviations, so that what was never seen in
+    Figures are held within 2.5 deviations, so that what was never seen in
     training cannot outweigh everything else.
     """
-    z = np.clip((figures - mean) / scale, -4, 4)
+    z = np.clip((figures - mean) / scale, -2.5, 2.5)
     rows, columns = np.triu_indices(z.shape[1])
     return np.concatenate([z, z[:, rows] * z[:, columns], np.ones((len(z), 1))], axis=1)
 
@@ -53,6 +54,6 @@ def models() -> dict[str, Logistic]:
     """The models for hard cuts ("cut") and for mixes ("mix")."""
     stored = json.loads(WEIGHTS.read_text())
     return {
-        name: Logistic(np.array(m["mean"]), np.array(m["scale"]), np.array(m["weights"]), m["sure"], m["perhaps"])
+        name: Logistic(*(np.array(m[k]) for k in ("mean", "scale", "weights")), m["accept"], m["sure"], m["perhaps"])
         for name, m in stored["models"].items()
     }

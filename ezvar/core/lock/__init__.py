@@ -1,5 +1,8 @@
 """Taking a lock in: movies and timelines, their media, and the lock's pictures and sound."""
 
+from .carry import Carried, Match, carry, match_by_picture, match_by_source
+from .clips import LooseClip, lock_from_clips
+from .conform import Conformed, Difference, conform
 from .files import SUFFIXES, open_otio, plain
 from .movie import lock_from_movie, media_from_facts
 from .pictures import Layer, LockReader, layers_at, lock_content, media_frames
@@ -10,19 +13,29 @@ from .take import RateNeeded, TakenLock, is_timeline, take_lock
 
 __all__ = [
     "SUFFIXES",
+    "Carried",
+    "Conformed",
+    "Difference",
     "Guess",
     "Layer",
     "LockReader",
+    "LooseClip",
+    "Match",
     "RateNeeded",
     "Search",
     "TakenLock",
+    "carry",
+    "conform",
     "find_media",
     "is_timeline",
     "layers_at",
     "link",
     "lock_content",
+    "lock_from_clips",
     "lock_from_movie",
     "lock_sound",
+    "match_by_picture",
+    "match_by_source",
     "media_frames",
     "media_from_facts",
     "missing",

@@ -12,6 +12,7 @@ from av.video.plane import VideoPlane
 from av.video.reformatter import ColorRange, Interpolation
 
 from .colour import ColourTags, scaler_matrix, scaler_range
+from .interlace import deinterlaced
 
 
 @dataclass(frozen=True)
@@ -98,6 +99,13 @@ class Picture:
         """Both stored chrominance planes of 4:2:0, as `luma`."""
         frame = self._frame if _is_plain(self._frame) else self._frame.reformat(format="yuv420p")
         return _plane(frame, 1), _plane(frame, 2)
+
+    def whole(self) -> Picture:
+        """The picture with its two fields made one, where it is interlaced."""
+        frame = self._frame if _is_plain(self._frame) else self._frame.reformat(format="yuv420p")
+        y, u, v = (deinterlaced(_plane(frame, k)) for k in range(3))
+        made = Planes(y, u, v, self.tags).frame()
+        return Picture(self.index, made, self.width, self.height, self._turns * 90)
 
     def numbered(self, index: int) -> Picture:
         """The same picture under another number."""

@@ -85,7 +85,8 @@ class MovieReader:
             yield self.frame(n)
 
     def _wrap(self, n: int, frame: av.VideoFrame) -> Picture:
-        return Picture(n, frame, self.facts.width, self.facts.height, self.facts.rotation)
+        picture = Picture(n, frame, self.facts.width, self.facts.height, self.facts.rotation)
+        return picture.whole() if frame.interlaced_frame else picture
 
     def _picture(self, number: int) -> av.VideoFrame:
         if self._last is not None and self._last[0] == number:

@@ -220,6 +220,7 @@ class Document:
     masters: tuple[Master, ...] = ()
     framings: tuple[Framing, ...] = ()
     exchanged: tuple[Exchanged, ...] = field(default=())
+    aside: tuple[Framing, ...] = ()  # decisions on shots that a changed lock no longer has
     passed: tuple[Cut, ...] = ()  # changes taken for no cuts that still deserve a look
 
     def __post_init__(self) -> None:

@@ -15,6 +15,8 @@ from fractions import Fraction
 from .document import Cut, Document, Exchanged, Framing, Keyframe, Master, Pane, Reason, Shot, Verdict
 from .locked import Lock, Source
 
+_NEAR = 4  # frames
+
 
 def new_id() -> str:
     """An id that is new everywhere, for shots and masters."""
@@ -90,7 +92,15 @@ def find_anew(doc: Document, cuts: Iterable[Cut], passed: Iterable[Cut], start: 
     Cuts there that an editor has settled stay, as do framings of shots that
     do not change; a shot that is cut anew hands its framings on.
     """
-    found = {c.frame: c for c in cuts if start <= c.frame < end and 0 < c.frame < doc.lock.frames}
+    settled = [s.start for s in doc.shots if s.cut is not None and s.cut.settled]
+    found = {
+        c.frame: c
+        for c in cuts
+        if start <= c.frame < end
+        and 0 < c.frame < doc.lock.frames
+        # Close by a settled one it is the same cut, which an editor has moved.
+        and (c.frame in settled or all(abs(c.frame - s) > _NEAR for s in settled))
+    }
     for shot in doc.shots[1:]:
         if start <= shot.start < end and shot.start not in found and not (shot.cut and shot.cut.settled):
             doc = remove_cut(doc, shot.id)

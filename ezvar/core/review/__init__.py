@@ -1,7 +1,21 @@
 """Decisions out as open timeline files, and back in."""
 
+from .cuts_handoff import CUTS_KINDS, CutsKind, write_cuts
+from .edl_text import edl_text
 from .handoff import timeline_of, write_handoff
 from .merge import Taken, merge, take
 from .returned import Returned, read_timeline
 
-__all__ = ["Returned", "Taken", "merge", "read_timeline", "take", "timeline_of", "write_handoff"]
+__all__ = [
+    "CUTS_KINDS",
+    "CutsKind",
+    "Returned",
+    "Taken",
+    "edl_text",
+    "merge",
+    "read_timeline",
+    "take",
+    "timeline_of",
+    "write_cuts",
+    "write_handoff",
+]

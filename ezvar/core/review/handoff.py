@@ -35,28 +35,36 @@ def digest(framing: Framing) -> str:
 def timeline_of(doc: Document, master: Master) -> otio.schema.Timeline:
     """One master's decisions as a timeline."""
     lock = doc.lock
-    timeline = otio.schema.Timeline(name=f"{lock.name} {master.name}", global_start_time=_time(lock.start, lock.rate))
+    timeline = otio.schema.Timeline(
+        name=f"{lock.name} {master.name}", global_start_time=frame_time(lock.start, lock.rate)
+    )
     timeline.metadata[NAMESPACE] = {
         "schema": SCHEMA,
         "lock": {"name": lock.name, "frames": lock.frames, "content": lock.content, "rate": _exact(lock.rate)},
         "master": {"id": master.id, "name": master.name, "width": master.width, "height": master.height},
     }
-    picture = otio.schema.Track(name="Picture", kind=otio.schema.TrackKind.Video)
+    picture = cut_track(doc)
     base = {(e.shot, e.master): e.digest for e in doc.exchanged}
-    for place, shot in enumerate(doc.shots, 1):
-        clip = shot_clip(doc, shot, f"Shot {place}")
+    for shot, clip in zip(doc.shots, picture.find_clips(), strict=True):
         framing = doc.framing(shot.id, master.id)
         facts: dict[str, Any] = {"shot": shot.id, "start": shot.start, "frames": shot.frames}
         if framing is not None:
             facts["framing"] = _exactly(dump_decisions(framing))
             facts["base"] = base.get((shot.id, master.id)) or digest(framing)
         clip.metadata[NAMESPACE] = facts
-        if place > 1 and not lock.flat and (mix := _transition(shot, lock.rate)) is not None:
-            picture.append(mix)
-        picture.append(clip)
     timeline.tracks.append(picture)
     timeline.tracks.extend(_sound_tracks(lock))
     return timeline
+
+
+def cut_track(doc: Document) -> otio.schema.Track:
+    """The shots as clips of a track, with the mixes between them."""
+    track = otio.schema.Track(name="Picture", kind=otio.schema.TrackKind.Video)
+    for place, shot in enumerate(doc.shots, 1):
+        if place > 1 and not doc.lock.flat and (mix := _transition(shot, doc.lock.rate)) is not None:
+            track.append(mix)
+        track.append(shot_clip(doc, shot, f"Shot {place}"))
+    return track
 
 
 def shot_clip(doc: Document, shot: Shot, name: str) -> otio.schema.Clip:
@@ -65,9 +73,11 @@ def shot_clip(doc: Document, shot: Shot, name: str) -> otio.schema.Clip:
     speed = shot.source.step * lock.rate.fraction / media.rate.fraction
     if media.kind == "black":
         black = otio.schema.GeneratorReference(name="black", generator_kind="black")
-        return otio.schema.Clip(name, black, _range(0, shot.frames, lock.rate))
+        return otio.schema.Clip(name, black, frame_range(0, shot.frames, lock.rate))
     begins = otio.opentime.RationalTime(float(media.start + shot.source.start), float(media.rate.fraction))
-    clip = otio.schema.Clip(name, _reference(media), otio.opentime.TimeRange(begins, _time(shot.frames, lock.rate)))
+    clip = otio.schema.Clip(
+        name, media_reference(media), otio.opentime.TimeRange(begins, frame_time(shot.frames, lock.rate))
+    )
     if media.kind != "still" and speed != 1:
         clip.effects.append(
             otio.schema.LinearTimeWarp(time_scalar=float(speed)) if speed else otio.schema.FreezeFrame()
@@ -82,7 +92,7 @@ def _transition(shot: Shot, rate: Rate) -> otio.schema.Transition | None:
         return None
     kind = otio.schema.TransitionTypes.Custom if cut.kind == "wipe" else otio.schema.TransitionTypes.SMPTE_Dissolve
     return otio.schema.Transition(
-        cut.kind, kind, _time(shot.start - cut.start, rate), _time(cut.end - shot.start, rate)
+        cut.kind, kind, frame_time(shot.start - cut.start, rate), frame_time(cut.end - shot.start, rate)
     )
 
 
@@ -136,11 +146,11 @@ def _sound_tracks(lock: Lock) -> list[otio.schema.Track]:
             if not media.has_sound or sound.start < at:
                 continue
             if sound.start > at:
-                track.append(otio.schema.Gap(source_range=_range(0, sound.start - at, lock.rate)))
+                track.append(otio.schema.Gap(source_range=frame_range(0, sound.start - at, lock.rate)))
             rate = float(media.rate.fraction)
             begins = otio.opentime.RationalTime(media.start + float(sound.source) * rate, rate)
-            length = _time(sound.end - sound.start, lock.rate)
-            clip = otio.schema.Clip("Sound", _reference(media), otio.opentime.TimeRange(begins, length))
+            length = frame_time(sound.end - sound.start, lock.rate)
+            clip = otio.schema.Clip("Sound", media_reference(media), otio.opentime.TimeRange(begins, length))
             if sound.speed != 1:
                 clip.effects.append(otio.schema.LinearTimeWarp(time_scalar=float(sound.speed)))
             track.append(clip)
@@ -150,19 +160,22 @@ def _sound_tracks(lock: Lock) -> list[otio.schema.Track]:
     return tracks
 
 
-def _reference(media: Media) -> otio.schema.ExternalReference:
+def media_reference(media: Media) -> otio.schema.ExternalReference:
+    """A media as a reference to its file, with all that it holds."""
     return otio.schema.ExternalReference(
         target_url=Path(media.path).as_uri() if media.content else media.path,
-        available_range=_range(media.start, media.frames, media.rate),
+        available_range=frame_range(media.start, media.frames, media.rate),
     )
 
 
-def _time(frames: int, rate: Rate) -> otio.opentime.RationalTime:
+def frame_time(frames: int, rate: Rate) -> otio.opentime.RationalTime:
+    """Frames at a rate as a time."""
     return otio.opentime.RationalTime(frames, float(rate.fraction))
 
 
-def _range(start: int, frames: int, rate: Rate) -> otio.opentime.TimeRange:
-    return otio.opentime.TimeRange(_time(start, rate), _time(frames, rate))
+def frame_range(start: int, frames: int, rate: Rate) -> otio.opentime.TimeRange:
+    """Frames at a rate as a range of time."""
+    return otio.opentime.TimeRange(frame_time(start, rate), frame_time(frames, rate))
 
 
 def _exact(rate: Rate) -> str:

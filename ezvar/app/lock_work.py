@@ -1,0 +1,122 @@
+"""What is done to a lock once it is open: its media found, compared with a reference, locked again."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ezvar.core.lock import Carried, Conformed, Search, conform, find_media, link, missing
+from ezvar.core.model import Document
+from ezvar.core.planning import relocked
+from ezvar.core.progress import CancelToken, Progress
+
+from .media_watch import MediaWatch
+
+if TYPE_CHECKING:
+    from .session import Session
+
+
+class LockWork(QObject):
+    """Work on the session's lock, and what it came to. ``changed`` says that there is something new to show."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.search = Search({}, ())
+        self.reference = Path()
+        self.conformed: Conformed | None = None
+        self.carried: tuple[Carried, ...] = ()
+        self.watch = MediaWatch(self._media_came_or_went)
+
+    def _start(self, title: str, work: Callable[[Progress, CancelToken], Any], done: Callable[[Any], object]) -> None:
+        self._session.jobs.start(title, work, done, self._session.problem.emit)
+
+    def begin(self, search: Search) -> None:
+        """Another lock is open; ``search`` is what the search for its media came to."""
+        self.search, self.conformed, self.carried = search, None, ()
+
+    def search_media(self, folders: Iterable[str | os.PathLike[str]]) -> None:
+        """Look for missing media in folders, on a thread, and take what is found for sure."""
+        doc, chosen = self._session.document, [Path(f) for f in folders]
+
+        def done(result: tuple[Document, Search]) -> None:
+            found, self.search = result
+            before, after = len(missing(doc)), len(missing(found))
+            if self._session.doc is doc and found is not doc:
+                self._session.edit("Find media", found)
+            self._session.notice.emit(f"{before - after} found, {after} still missing.")
+            self.changed.emit()
+
+        self._session.jobs.start(
+            "Looking for media", lambda p, c: find_media(doc, chosen, p, c), done, self._session.problem.emit
+        )
+
+    def compare(self, reference: str | os.PathLike[str]) -> None:
+        """Compare the lock with a flat reference movie, on a thread."""
+        doc = self._session.document
+
+        def done(found: Conformed) -> None:
+            self.reference, self.conformed = Path(reference), found
+            count = len(found.facts) + len(found.shots)
+            self._session.notice.emit(f"{count} differences." if count else "The lock and the reference show the same.")
+            self.changed.emit()
+
+        self._session.jobs.start(
+            "Comparing", lambda p, c: conform(doc, reference, p, c), done, self._session.problem.emit
+        )
+
+    def relock(self, path: str | os.PathLike[str]) -> None:
+        """Take a changed lock in, carrying all decisions over, on a thread. One step of undo."""
+        old = self._session.document
+
+        def done(result: tuple[Document, list[Carried]]) -> None:
+            if self._session.doc is not old:
+                self._session.problem.emit("The project changed while the new lock was read. Take it in again.")
+                return
+            new, listed = result
+            self.carried = tuple(listed)
+            self._session.edit("Take a changed lock in", new)
+            self._session.go(0)
+            changed = sum(c.change != "unchanged" for c in listed)
+            self._session.notice.emit(
+                f"{len(listed) - changed} shots as they were, {changed} changed; they are listed."
+            )
+            self.changed.emit()
+
+        cache = self._session.cache
+        self._start(f"Taking {Path(path).name} in", lambda p, c: relocked(old, path, cache, p, c), done)
+
+    def link_media(self, media: str, path: str | os.PathLike[str]) -> None:
+        """Let a media be a file, read on a thread."""
+        doc = self._session.document
+
+        def done(linked: Document) -> None:
+            if self._session.doc is doc:
+                self._session.edit(f"Link {Path(path).name}", linked)
+                self.changed.emit()
+
+        self._session.jobs.start(
+            f"Reading {Path(path).name}", lambda p, c: link(doc, media, path), done, self._session.problem.emit
+        )
+
+    def _media_came_or_went(self, gone: frozenset[str], back: frozenset[str]) -> None:
+        """Media vanished, or are there again, while the program runs."""
+        if self._session.reader is None or self._session.doc is None:
+            return
+        known = {m.path: m for m in self._session.document.lock.media}
+        for path in (p for p in gone if p in known):
+            self._session.problem.emit(
+                f"{Path(path).name} is no longer where it was. Its shots stay; put it back or look for it."
+            )
+        for path in (p for p in back if p in known):
+            self._session.notice.emit(f"{Path(path).name} is there again.")
+            self._session.reader.forget(known[path].id)
+        if back & set(known):
+            self._session.lock_changed.emit()
+        self.changed.emit()

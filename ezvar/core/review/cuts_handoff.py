@@ -1,0 +1,85 @@
+"""Handing the cuts alone to others, as open timeline files."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Literal, get_args
+
+import opentimelineio as otio
+
+from ezvar.core.errors import OutputError, from_os
+from ezvar.core.model import Document
+from ezvar.core.store import write_atomically
+
+from .edl_text import edl_text
+from .handoff import cut_track, frame_range, frame_time, media_reference, shot_clip
+
+CutsKind = Literal["timeline", "edl", "markers", "subclips"]
+CUTS_KINDS: dict[CutsKind, str] = {
+    "timeline": "A timeline with the cuts made (OTIO)",
+    "edl": "A timeline with the cuts made (EDL)",
+    "markers": "One clip with a marker at each cut (OTIO)",
+    "subclips": "A subclip for each shot (OTIO)",
+}
+assert set(CUTS_KINDS) == set(get_args(CutsKind))
+
+
+def write_cuts(doc: Document, folder: str | os.PathLike[str], kind: CutsKind) -> Path:
+    """Write the cuts into a folder, made where it is not there; returns the file.
+
+    "edl" is CMX3600, which knows no frame sizes; "markers"
+    is one clip of a flat lock's movie, of a timeline a track of its clips
+    with the markers on it. Raises `OutputError` for what the disk refuses or
+    the format cannot hold.
+    """
+    target = Path(folder)
+    try:
+        target.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise from_os(error, "made", target, OutputError) from error
+    name = doc.lock.name.replace("/", "-")
+    if kind == "edl":
+        file, text = target / f"{name} cuts.edl", edl_text(doc)
+    else:
+        made = {"timeline": _timeline, "markers": _markers, "subclips": _subclips}[kind](doc)
+        file, text = target / f"{name} {kind}.otio", made.to_json_string(indent=1)
+    write_atomically(file, lambda out: out.write(text.encode()), OutputError)
+    return file
+
+
+def _timeline(doc: Document) -> otio.schema.Timeline:
+    timeline = otio.schema.Timeline(
+        f"{doc.lock.name} cuts", global_start_time=frame_time(doc.lock.start, doc.lock.rate)
+    )
+    timeline.tracks.append(cut_track(doc))
+    return timeline
+
+
+def _markers(doc: Document) -> otio.schema.Timeline:
+    timeline = otio.schema.Timeline(
+        f"{doc.lock.name} markers", global_start_time=frame_time(doc.lock.start, doc.lock.rate)
+    )
+    rate = doc.lock.rate
+    if doc.lock.flat:
+        media = doc.lock.media[0]
+        whole = frame_range(media.start, doc.lock.frames, rate)
+        track = otio.schema.Track("Picture", kind=otio.schema.TrackKind.Video)
+        track.append(otio.schema.Clip(doc.lock.name, media_reference(media), whole))
+        holder, first = track[0], media.start
+    else:
+        track = cut_track(doc)
+        holder, first = track, 0
+    for number, shot in enumerate(doc.shots[1:], 2):
+        kind = shot.cut.kind if shot.cut else "cut"
+        length = max(1, shot.cut.end - shot.cut.start) if shot.cut else 1
+        start = shot.cut.start if shot.cut and length > 1 else shot.start
+        marked = frame_range(first + start, length, rate)
+        holder.markers.append(otio.schema.Marker(f"{kind}, shot {number}", marked))
+    timeline.tracks.append(track)
+    return timeline
+
+
+def _subclips(doc: Document) -> otio.schema.SerializableCollection:
+    clips = [shot_clip(doc, shot, f"Shot {number}") for number, shot in enumerate(doc.shots, 1)]
+    return otio.schema.SerializableCollection(f"{doc.lock.name} shots", clips)

@@ -1,0 +1,239 @@
+"""Locks compared with a reference, locked again, put together from loose clips; work that survives a kill."""
+
+import os
+import random
+import signal
+import subprocess
+import sys
+import time
+from dataclasses import replace
+from fractions import Fraction
+
+import opentimelineio as otio
+import pytest
+
+from ezvar.core.errors import InputError, ProjectError
+from ezvar.core.framing import key_at
+from ezvar.core.lock import (
+    LockReader,
+    LooseClip,
+    carry,
+    conform,
+    link,
+    lock_from_clips,
+    match_by_source,
+    take_lock,
+)
+from ezvar.core.model import Document, Framing, Keyframe, Lock, Master, Media, Pane, Shot, Source, edits, odd_shape
+from ezvar.core.output import make_master
+from ezvar.core.planning import plan, relocked
+from ezvar.core.review import CUTS_KINDS, write_cuts
+from ezvar.core.store import Journal, Sets, leftovers, load_sets, save_sets
+from ezvar.core.timing import Rate
+
+from .media import make_movie, number_in, scenes
+from .timelines import make_media, make_timeline
+
+
+@pytest.fixture(scope="module")
+def folder(tmp_path_factory):
+    made = tmp_path_factory.mktemp("relock")
+    make_media(made)
+    otio.adapters.write_to_file(make_timeline(), str(made / "edit.otio"))
+    return made
+
+
+@pytest.fixture(scope="module")
+def flat(folder, tmp_path_factory):
+    """The timeline's own flat movie."""
+    doc = take_lock(folder / "edit.otio").doc
+    doc = edits.add_master(doc, Master("own", "flat", 320, 180, "whole"))
+    made = make_master(doc, doc.masters[0], tmp_path_factory.mktemp("flat"))
+    return doc, made.path
+
+
+def _present(doc):
+    """Without the shots whose media were never there."""
+    return {s.id for s in doc.shots if not doc.media_of(s).missing and not doc.media_of(s).path.endswith("c.mp4")}
+
+
+def test_a_timeline_and_its_flat_movie_do_not_differ(flat):
+    doc, movie = flat
+    found = conform(doc, movie)
+    assert found.facts == ()
+    assert [d for d in found.shots if d.shot in _present(doc)] == []
+
+
+def test_three_faults_are_exactly_the_three_found(flat, folder):
+    doc, movie = flat
+    wrong = list(doc.shots)
+    wrong[0] = replace(wrong[0], source=replace(wrong[0].source, start=wrong[0].source.start + 7))
+    wrong[3] = replace(wrong[3], source=replace(wrong[3].source, start=Fraction(20)))
+    wrong[4] = replace(wrong[4], source=Source("b.mp4", Fraction(3), Fraction(0)))
+    found = conform(replace(doc, shots=tuple(wrong)), movie)
+    differing = {d.shot: d.what for d in found.shots if d.shot in _present(doc)}
+    assert set(differing) == {wrong[0].id, wrong[3].id, wrong[4].id}
+    assert "7 frames later" in differing[wrong[0].id]
+    assert "another picture" in differing[wrong[4].id]
+    other = replace(doc, lock=replace(doc.lock, start=90025, frames=279))
+    assert any("starts at" in fact for fact in conform(other, movie).facts)
+
+
+def _shot(id, start, length, first, media="a"):
+    return Shot(id, start, start + length, Source(media, Fraction(first)))
+
+
+def _laid(*parts):
+    """A document of shots (id, length, first frame in media)."""
+    media = tuple(Media(m, f"/{m}.mov", 192, 108, Rate(25), 5000, content=m) for m in "ab")
+    shots, at = [], 0
+    for id, length, first, *rest in parts:
+        shots.append(_shot(id, at, length, first, *rest))
+        at += length
+    return Document(Lock("l", Rate(25), at, 192, 108, media=media, file="/l.otio"), tuple(shots))
+
+
+def test_ten_kinds_of_change_carry_every_decision():
+    old = _laid(
+        ("same", 20, 0), ("moved", 20, 100), ("head", 30, 200), ("tail", 30, 300), ("longer", 20, 400),
+        ("earlier", 20, 500), ("split", 40, 600), ("gone", 20, 700), ("first", 20, 800), ("second", 20, 900),
+    )  # fmt: skip
+    old = edits.add_master(old, Master("m", "9:16", 90, 160))
+    keys = (Keyframe(0, cx=0.2), Keyframe(19, cx=0.7))
+    old = edits.set_framings(old, [Framing(s.id, "m", (Pane(keys),), verdict="agreed") for s in old.shots])
+    new = _laid(
+        ("1", 20, 0), ("2", 20, 210), ("3", 20, 300), ("4", 30, 400), ("5", 30, 490), ("6", 20, 600), ("7", 20, 620),
+        ("8", 20, 900), ("9", 20, 800), ("10", 20, 100), ("11", 20, 50, "b"),
+    )  # fmt: skip
+    doc, listed = carry(old, new, match_by_source(old, new))
+    assert [(c.change, c.old, c.new) for c in listed] == [
+        ("unchanged", 1, 1), ("trimmed", 3, 2), ("trimmed", 4, 3), ("extended", 5, 4), ("extended", 6, 5),
+        ("trimmed", 7, 6), ("split", 7, 7), ("moved", 10, 8), ("moved", 9, 9), ("moved", 2, 10), ("new", None, 11),
+        ("removed", 8, None),
+    ]  # fmt: skip
+    assert [f.shot for f in doc.aside] == ["gone"]
+    assert len(doc.framings) == 10
+    assert all(f.verdict == "agreed" for f in doc.framings)
+    for shot in doc.shots[:10]:  # each picture has the window that it had
+        origin = next(s for s in old.shots if 0 <= shot.source.start - s.source.start < 60 or (s.id == "earlier"
+                      and shot.id == "5"))  # fmt: skip
+        ours, theirs = doc.framing(shot.id, "m").panes[0], old.framing(origin.id, "m").panes[0]
+        frame = max(shot.source.start, origin.source.start)
+        assert key_at(ours, int(frame - shot.source.start)).cx == pytest.approx(
+            key_at(theirs, int(frame - origin.source.start)).cx
+        )
+
+
+def test_a_flat_lock_is_matched_by_its_pictures(tmp_path, cache):
+    first = make_movie(tmp_path / "1.mp4", 80, size=(320, 180), picture=scenes)
+    order = [*range(40, 60), *range(20), *range(25, 40), *range(60, 80)]
+    again = make_movie(tmp_path / "2.mp4", len(order), size=(320, 180), picture=lambda n, w, h: scenes(order[n], w, h))
+    old = plan(first, [Master("m", "9:16", 90, 160)], cache).doc
+    doc, listed = relocked(old, again, cache)
+    assert [(c.change, c.old, c.new) for c in listed] == [
+        ("moved", 3, 1), ("moved", 1, 2), ("trimmed", 2, 3), ("moved", 4, 4),
+    ]  # fmt: skip
+    assert len(doc.framings) == 4
+
+
+def test_loose_clips_make_a_small_lock(folder):
+    clips = [LooseClip(folder / "a.mp4", 10, 40), LooseClip(folder / "still.png", 0, 15), LooseClip(folder / "b.mp4")]
+    doc = lock_from_clips(clips)
+    assert [(s.start, s.end) for s in doc.shots] == [(0, 30), (30, 45), (45, 105)]
+    assert (doc.lock.rate, len(doc.lock.sound)) == (Rate(25), 1)
+    with LockReader(doc) as reader:
+        assert [number_in(reader.frame(n).planes().y) for n in (0, 29, 30, 44, 45, 46)] == [10, 39, 77, 77, 0, 2]
+    for bad in ([], [LooseClip(folder / "a.mp4", 30, 20)], [LooseClip(folder / "a.mp4", 0, 900)]):
+        with pytest.raises(InputError):
+            lock_from_clips(bad)
+
+
+@pytest.mark.parametrize("kind", CUTS_KINDS)
+def test_cuts_alone_are_read_by_a_plain_reader(folder, tmp_path, kind):
+    doc = take_lock(folder / "edit.otio").doc
+    doc = link(doc, "missing/x.mov", folder / "c.mp4")
+    file = write_cuts(doc, tmp_path, kind)
+    if kind == "edl":
+        again = take_lock(file, Rate(25), [folder]).doc
+        assert [s.start for s in again.shots if s.start not in (34, 40)] == [
+            s.start for s in doc.shots if s.start not in (34, 40)
+        ]
+        return
+    read = otio.adapters.read_from_file(str(file))
+    if kind == "subclips":
+        assert [c.source_range.duration.rescaled_to(25).value for c in read] == [s.frames for s in doc.shots]
+    elif kind == "markers":
+        marks = [m.marked_range.start_time.value for t in read.tracks for m in t.markers]
+        assert marks == [s.cut.start for s in doc.shots[1:]]
+    else:
+        assert len(list(read.find_clips())) == len(doc.shots)
+
+
+def test_masters_are_duplicated_changed_ordered_and_kept_in_sets(planned, tmp_path):
+    doc, new = edits.duplicate_master(planned, "tall")
+    assert [m.name for m in doc.masters] == ["9:16", "9:16 2", "1:1"]
+    copies = [replace(f, master="tall") for f in doc.framings if f.master == new.id]
+    assert copies == [f for f in planned.framings if f.master == "tall"]
+    assert [m.id for m in edits.move_master(doc, new.id, -5).masters] == [new.id, "tall", "square"]
+    with pytest.raises(ValueError, match="already"):
+        edits.change_master(doc, replace(new, name="1:1"))
+    assert odd_shape("9:16", 1080, 1920) == ""
+    assert "Is that meant?" in odd_shape("tall 9:16", 1920, 1080)
+    sets = replace(Sets().put("usual", planned.masters), default="usual")
+    save_sets(sets, tmp_path / "deep" / "sets.json")
+    assert load_sets(tmp_path / "deep" / "sets.json").first.masters == planned.masters
+    assert load_sets(tmp_path / "none.json") == Sets()
+    (tmp_path / "bad.json").write_text('{"ezvar master sets": 1, "sets": [{"name": ""}], "default": ""}')
+    with pytest.raises(ProjectError):
+        load_sets(tmp_path / "bad.json")
+
+
+EDITING = """
+import sys, time
+from dataclasses import replace
+from ezvar.core.store import Journal, load_project
+doc = load_project(sys.argv[1])
+journal = Journal(sys.argv[2])
+for n in range(100_000):
+    doc = replace(doc, lock=replace(doc.lock, name=f"edit {n}"))
+    journal.note(doc, sys.argv[1])
+    print(n, time.time(), flush=True)
+    time.sleep(0.02)
+"""
+
+
+def test_a_kill_costs_at_most_the_last_second(planned, tmp_path):
+    from ezvar.core.store import save_project
+
+    save_project(planned, tmp_path / "p.ezvar")
+    rng = random.Random(4)
+    for round_ in range(4):
+        cache = tmp_path / f"cache {round_}"
+        editing = subprocess.Popen(
+            [sys.executable, "-c", EDITING, str(tmp_path / "p.ezvar"), str(cache)], stdout=subprocess.PIPE, text=True
+        )
+        editing.stdout.readline()
+        time.sleep(1.2 + rng.random())
+        assert leftovers(cache) == []  # it still lives
+        os.kill(editing.pid, signal.SIGKILL)
+        killed = time.time()
+        said = [line.split() for line in editing.stdout.read().splitlines()]
+        editing.wait()
+        (left,) = leftovers(cache)
+        kept = int(left.document().lock.name.split()[1])
+        lost = [float(when) for n, when in said if int(n) > kept]
+        assert not lost or killed - lost[0] < 1.0
+        assert left.project == str(tmp_path / "p.ezvar")
+        left.discard()
+        assert leftovers(cache) == []
+
+
+def test_a_journal_closed_in_good_order_leaves_nothing(planned, tmp_path):
+    journal = Journal(tmp_path)
+    journal.note(planned, None)
+    deadline = time.monotonic() + 10
+    while not list((tmp_path / "journal").glob("*.journal")) and time.monotonic() < deadline:
+        time.sleep(0.02)
+    assert [f.suffix for f in sorted((tmp_path / "journal").iterdir())] == [".journal", ".lock"]
+    journal.close()
+    assert list((tmp_path / "journal").iterdir()) == []
