@@ -96,7 +96,7 @@ def add(score: Score, truth: Made, signals: Signals) -> None:
 def table(score: Score) -> str:
     """The published table."""
     minutes, cuts = score.frames / FPS / 60, sum(score.right.values()) + sum(score.missed.values())
-    right = sum(score.right.values())
+    right, owned = sum(score.right.values()), score.owned
     lines = [
         "# How well cuts are found", "",
         f"On {minutes:.0f} minutes of generated edits with {cuts} changes of shot "
@@ -111,8 +111,8 @@ def table(score: Score) -> str:
         counts = (sum(c[k] for k in kinds) for c in (score.right, score.false, score.missed))
         lines.append(f"| {words} | {' | '.join(str(c) for c in counts)} | {score.f1(*kinds):.3f} |")
     lines += [
-        "", f"Of {score.mistakes} mistakes {score.owned / max(1, score.mistakes):.0%} are among what the editor is asked "
-        f"about (doubt 30 and more); of the right ones {score.flagged / max(1, right):.1%} are.".replace("%", " %"), "",
+        "", f"{owned} of {score.mistakes} mistakes are among what the editor is asked about (doubt 30 and more),",
+        f"and {score.flagged} of {right} right ones.", "",
         "| what there was | right | missed |", "| --- | ---: | ---: |",
         *(f"| {how} | {a} | {b} |" for how, (a, b) in sorted(score.by.items(), key=lambda i: -sum(i[1]))), "",
         "| what is no cut | there were | taken for one |", "| --- | ---: | ---: |",

@@ -24,7 +24,7 @@ from ezvar.core.model import CutPlace, Shot
 from .parts import pip, stamp
 
 _HEAD = (
-    "QToolButton { border: none; padding: 4px; } QToolButton:focus { border: 2px solid "
+    "QToolButton { border: none; background: transparent; padding: 4px; } QToolButton:focus { border: 2px solid "
     f"{theme.ACCENT.name()}; padding: 2px; }}"
 )
 _SHOT = Qt.ItemDataRole.UserRole

@@ -54,6 +54,8 @@ def models() -> dict[str, Logistic]:
     """The models for hard cuts ("cut") and for mixes ("mix")."""
     stored = json.loads(WEIGHTS.read_text())
     return {
-        name: Logistic(*(np.array(m[k]) for k in ("mean", "scale", "weights")), m["accept"], m["sure"], m["perhaps"])
+        name: Logistic(
+            np.array(m["mean"]), np.array(m["scale"]), np.array(m["weights"]), m["accept"], m["sure"], m["perhaps"]
+        )
         for name, m in stored["models"].items()
     }

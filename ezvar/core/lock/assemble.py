@@ -6,11 +6,12 @@ import os
 from collections import Counter
 from dataclasses import replace
 from fractions import Fraction
+from functools import lru_cache
 from itertools import pairwise
 
 from ezvar.core.errors import TimelineError
 from ezvar.core.model import BLACK, Cut, Document, Lock, Media, Shot, SoundClip, Source, Title, edits
-from ezvar.core.timing import can_drop
+from ezvar.core.timing import Rate, can_drop
 
 from .reading import MediaHint, Mix, Piece, Reading
 
@@ -102,7 +103,12 @@ def _source(piece: Piece, known: dict[str, Media], reading: Reading) -> Source:
         return Source(BLACK, Fraction(0), Fraction(0))
     media = known[piece.key]
     start = (piece.source - media.origin) * media.rate.fraction
-    return Source(piece.key, start, piece.speed * media.rate.fraction / reading.rate.fraction)
+    return Source(piece.key, start, _step(piece.speed, media.rate, reading.rate))
+
+
+@lru_cache(1000)
+def _step(speed: Fraction, media: Rate, lock: Rate) -> Fraction:
+    return speed * media.fraction / lock.fraction
 
 
 def _shots(pieces: list[Piece], mixes: list[Mix], known: dict[str, Media], reading: Reading) -> tuple[Shot, ...]:

@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import lru_cache
 from typing import Any
 
 import opentimelineio as otio
@@ -40,6 +41,8 @@ class _Span:
     speed: Fraction = Fraction(1)
 
     def lock_time(self, own: Fraction) -> Fraction:
+        if own == self.first:
+            return self.at
         return self.at + (own - self.first) / self.speed
 
 
@@ -154,9 +157,12 @@ class _Walker:
             self._say(f"“{item.name}” is switched off; its place is black.")
             return self._put(into, span, Piece(0, 0, track=number))
         speed, placement = self._effects(item, sound)
-        begins = _seconds(item.trimmed_range().start_time) + (span.first - at) * speed
+        begins = _seconds(item.trimmed_range().start_time)
+        if span.first != at:
+            begins += (span.first - at) * speed
         if isinstance(item, otio.schema.Clip):
-            self.markers(item, replace(span, first=begins, last=begins + LONGEST, speed=span.speed * (speed or 1)))
+            if item.markers:
+                self.markers(item, replace(span, first=begins, last=begins + LONGEST, speed=span.speed * (speed or 1)))
             key = self._media(item)
             piece = Piece(0, 0, key, begins, span.speed * speed, item.name or "", placement, number)
             return self._put(into, span, piece)
@@ -341,11 +347,16 @@ def _seconds(time: otio.opentime.RationalTime) -> Fraction:
     """A time in exact seconds, at the exact rate that its rounded one stands for."""
     if not 0 < time.rate <= 1_000_000:
         raise ValueError("its rate makes no sense")
-    value = Fraction(time.value)  # raises for what is not finite
-    near = round(value)
-    value = Fraction(near) if abs(value - near) < Fraction(1, 10_000) else value.limit_denominator(10**9)
-    rate = Rate.parse(time.rate).fraction if 1 <= time.rate <= 1000 else Fraction(time.rate).limit_denominator(1001)
-    return value / rate
+    near = round(time.value)  # raises for what is not finite
+    rate = _exact_rate(time.rate)
+    if abs(time.value - near) < 1e-4:
+        return Fraction(near * rate.denominator, rate.numerator)
+    return Fraction(time.value).limit_denominator(10**9) / rate
+
+
+@lru_cache(256)
+def _exact_rate(rate: float) -> Fraction:
+    return Rate.parse(rate).fraction if 1 <= rate <= 1000 else Fraction(rate).limit_denominator(1001)
 
 
 def _rate_of(timeline: otio.schema.Timeline, name: str) -> Rate:

@@ -9,6 +9,7 @@ import hashlib
 import math
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import cached_property
 from typing import Literal
 
 from ezvar.core.timing import Rate
@@ -69,7 +70,7 @@ class Media:
         """Whether it was never found."""
         return not self.content and self.kind != "black"
 
-    @property
+    @cached_property
     def origin(self) -> Fraction:
         """The timecode of its first frame, in seconds."""
         return self.rate.seconds(self.start)
@@ -177,8 +178,9 @@ class Source:
     step: Fraction = Fraction(1)
 
     def __post_init__(self) -> None:
-        object.__setattr__(self, "start", Fraction(self.start))
-        object.__setattr__(self, "step", Fraction(self.step))
+        for name, value in (("start", self.start), ("step", self.step)):
+            if not isinstance(value, Fraction):
+                object.__setattr__(self, name, Fraction(value))
 
     def at(self, offset: int) -> Fraction:
         """The media frame that is shown ``offset`` lock frames after the shot's first.
@@ -190,7 +192,7 @@ class Source:
 
     def later(self, offset: int) -> Source:
         """The source of a shot that begins ``offset`` lock frames later in the same clip."""
-        return replace(self, start=self.at(offset))
+        return replace(self, start=self.at(offset)) if offset and self.step else self
 
 
 @dataclass(frozen=True)
@@ -245,4 +247,6 @@ class Placement:
 
     def later(self, offset: int) -> Placement:
         """The same placement for a shot that begins ``offset`` frames later."""
+        if not self.keys or not offset:
+            return self
         return replace(self, keys=tuple(replace(k, frame=k.frame - offset) for k in self.keys))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cached_property
 from math import floor
 
 
@@ -48,7 +49,7 @@ class Rate:
         value = value.limit_denominator(1001)
         return cls(value.numerator, value.denominator)
 
-    @property
+    @cached_property
     def fraction(self) -> Fraction:
         return Fraction(self.numerator, self.denominator)
 
