@@ -94,7 +94,7 @@ def open_otioz(path: str | os.PathLike[str], into: Path) -> otio.schema.Timeline
             _unpack(bundle, [m for m in members if m.filename.startswith("media/")], into, path)
     except OSError as error:
         raise from_os(error, "opened", path, TimelineError) from error
-    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError) as error:
+    except (zipfile.BadZipFile, EOFError, RuntimeError) as error:
         raise TimelineError("it is not a bundle that can be read", file=path, remedy=remedy) from error
     return timeline
 
