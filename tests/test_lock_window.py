@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox
 
 from ezvar.app.widgets.clips_dialog import ClipsDialog
+from ezvar.core.framing import Size, picture_size
 from ezvar.core.lock import missing, take_lock
 from ezvar.core.model import Cut, edits
 from ezvar.core.store import Journal, load_sets, save_sets, sets_file
@@ -247,3 +248,28 @@ def test_work_left_behind_is_offered_and_taken_up(window, qtbot, folder, monkeyp
     assert len(window.session.document.shots) == 12
     assert window.session.unsaved
     assert not left._file.exists()
+
+
+def test_the_full_source_and_blended_frames_are_chosen_by_command(window, qtbot, folder, planned):  # noqa: F811
+    timeline = otio.schema.Timeline("placed", global_start_time=Time(0, 25))
+    tight = clip("tight", "a.mp4", 90000, 30)
+    tight.metadata["ezvar"] = {"placement": {"scale": 2.0}}
+    timeline.tracks.append(track(tight, clip("fast", "b.mp4", 2 * 3600 * 50, 40, 50)))
+    timeline.metadata["ezvar"] = {"frame": [320, 180]}
+    otio.adapters.write_to_file(timeline, str(folder / "placed.otio"))
+    window.session.open(folder / "placed.otio")
+    rest(qtbot, window)
+    session = window.session
+    session.add_masters(planned.masters)
+    rest(qtbot, window)
+    assert picture_size(session.document, session.shot) == Size(160, 90)
+    press(qtbot, window, Qt.Key.Key_E)
+    rest(qtbot, window)
+    assert picture_size(session.document, session.shot) == Size(320, 180)
+    assert len(session.document.framings) == 4  # solved anew
+    window.run("lock.rule")
+    rest(qtbot, window)
+    assert session.document.lock.rule == "blended"
+    press(qtbot, window, Qt.Key.Key_Z, CTRL)
+    assert session.document.lock.rule == "nearest"
+    rest(qtbot, window)

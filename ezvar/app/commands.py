@@ -31,6 +31,8 @@ COMMANDS: tuple[Command, ...] = (
     Command("edit.redo", "Redo", "Ctrl+Shift+Z", "Edit"),
     Command("edit.finder", "Find a command…", "Ctrl+Space", "Edit", needs_lock=False),
     Command("lock.look", "Look for missing media in a folder…", "Ctrl+L", "Lock"),
+    Command("lock.uses", "Frame the full source, or what the edit showed", "E", "Lock", ("Lock", "Framing")),
+    Command("lock.rule", "Blend frames of other rates, or show the nearest", "", "Lock"),
     Command("lock.compare", "Compare with a reference movie…", "", "Lock"),
     Command("lock.relock", "Take a changed lock in…", "", "Lock"),
     Command("cuts.keep", "Keep the cut, next", "Y", "Cuts", ("Cuts",)),

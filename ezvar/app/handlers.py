@@ -100,6 +100,19 @@ class Handlers:
         if folder:
             self._session.lock_work.search_media([folder])
 
+    def _lock_uses(self) -> None:
+        shot = self._session.shot
+        if shot is not None:
+            doc = edits.turn_uses(self._session.document, shot.id)
+            place = doc.place_of(shot.id)
+            self._session.edit(f"Frame {doc.shots[place].uses}, shot {place + 1}", doc)
+            self._window.say(f"Shot {place + 1} frames {doc.shots[place].uses} now.")
+
+    def _lock_rule(self) -> None:
+        doc = edits.turn_rule(self._session.document)
+        self._session.edit(f"Frames of other rates: {doc.lock.rule}", doc)
+        self._window.say(f"Media of another rate show their frames {doc.lock.rule} now.")
+
     def _lock_compare(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self._window, "The flat reference movie of this lock")
         if path:

@@ -212,6 +212,7 @@ class LockStage(Stage):
                 *said,
                 ("Sound", "none" if not tracks else "1 track" if tracks == 1 else f"{tracks} tracks"),
                 ("Titles", str(len(lock.titles))),
+                ("Other rates", lock.rule),
             ]
         facts = reader.facts if reader is not None else None
         if facts is None:

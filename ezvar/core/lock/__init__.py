@@ -1,13 +1,13 @@
 """Taking a lock in: movies and timelines, their media, and the lock's pictures and sound."""
 
-from .carry import Carried, Match, carry, match_by_picture, match_by_source
 from .clips import LooseClip, lock_from_clips
-from .conform import Conformed, Difference, conform
 from .files import SUFFIXES, open_otio, plain
 from .movie import lock_from_movie, media_from_facts
 from .pictures import Layer, LockReader, layers_at, lock_content, media_frames
 from .placement import shown_part, used_part, used_size
+from .reference import Conformed, Difference, conform
 from .relink import Guess, Search, find_media, link, missing
+from .relocking import Carried, Match, carry, match_by_picture, match_by_source
 from .sound import lock_sound, peaks
 from .take import RateNeeded, TakenLock, is_timeline, take_lock
 

@@ -17,6 +17,7 @@ from .locked import Lock, Media, Placement, Rect, Source, finite
 Ease = Literal["linear", "ease in", "ease out", "both", "hold"]
 EASES: tuple[Ease, ...] = get_args(Ease)
 CutKind = Literal["cut", "dissolve", "fade", "wipe"]
+Uses = Literal["what the edit showed", "the full source"]
 Decided = Literal["solved", "by hand", "from a set-up", "from review"]
 Verdict = Literal["open", "agreed", "change"]
 ReasonName = Literal[
@@ -70,7 +71,7 @@ class Shot:
     end: int
     source: Source
     placement: Placement = Placement()
-    uses: Literal["what the edit showed", "the full source"] = "what the edit showed"
+    uses: Uses = "what the edit showed"
     cut: Cut | None = None
 
     def __post_init__(self) -> None:

@@ -12,8 +12,8 @@ from collections.abc import Iterable
 from dataclasses import replace
 from fractions import Fraction
 
-from .document import Cut, Document, Exchanged, Framing, Keyframe, Master, Pane, Reason, Shot, Verdict
-from .locked import Lock, Source
+from .document import Cut, Document, Exchanged, Framing, Keyframe, Master, Pane, Reason, Shot, Uses, Verdict
+from .locked import FrameRule, Lock, Source
 
 _NEAR = 4  # frames
 
@@ -179,6 +179,24 @@ def settle_cut(doc: Document, shot: str) -> Document:
     """Note that an editor has looked at the cut that begins a shot."""
     shots = tuple(replace(s, cut=replace(s.cut, settled=True)) if s.id == shot and s.cut else s for s in doc.shots)
     return replace(doc, shots=shots)
+
+
+def turn_uses(doc: Document, shot: str) -> Document:
+    """Let a shot's windows lie in the full source instead of what the edit showed, or the reverse.
+
+    Its solved framings go, to be solved anew; those by hand and agreed ones stay.
+    """
+    old = doc.shot(shot)
+    uses: Uses = "what the edit showed" if old.uses == "the full source" else "the full source"
+    kept = tuple(f for f in doc.framings if f.shot != shot or f.decided != "solved" or f.verdict == "agreed")
+    shots = tuple(replace(s, uses=uses) if s.id == shot else s for s in doc.shots)
+    return replace(doc, shots=shots, framings=kept)
+
+
+def turn_rule(doc: Document) -> Document:
+    """Show the nearest frame of media of another rate instead of blending two, or the reverse."""
+    rule: FrameRule = "nearest" if doc.lock.rule == "blended" else "blended"
+    return replace(doc, lock=replace(doc.lock, rule=rule))
 
 
 def add_master(doc: Document, master: Master) -> Document:
