@@ -16,6 +16,9 @@ import numpy as np
 WEIGHTS = Path(__file__).parents[2] / "models" / "cuts.json"
 
 
+_AT_ONCE = 1000  # candidates expanded at a time, so that long movies take no more memory
+
+
 @dataclass(frozen=True)
 class Logistic:
     """A logistic model over standardised figures, their squares and products.
@@ -35,7 +38,9 @@ class Logistic:
 
     def probability(self, figures: np.ndarray) -> np.ndarray:
         """The probability that candidates are cuts, (candidates,), from their figures (candidates, figures)."""
-        return np.asarray(1 / (1 + np.exp(-np.clip(expanded(figures, self.mean, self.scale) @ self.weights, -30, 30))))
+        parts = (figures[k : k + _AT_ONCE] for k in range(0, len(figures), _AT_ONCE))
+        margin = np.concatenate([expanded(part, self.mean, self.scale) @ self.weights for part in parts])
+        return np.asarray(1 / (1 + np.exp(-np.clip(margin, -30, 30))))
 
 
 def expanded(figures: np.ndarray, mean: np.ndarray, scale: np.ndarray) -> np.ndarray:
