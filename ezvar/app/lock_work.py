@@ -32,6 +32,7 @@ class LockWork(QObject):
         self.reference = Path()
         self.conformed: Conformed | None = None
         self.carried: tuple[Carried, ...] = ()
+        self.rounds = 0  # how often media came or went
         self.watch = MediaWatch(self._media_came_or_went)
 
     def _start(self, title: str, work: Callable[[Progress, CancelToken], Any], done: Callable[[Any], object]) -> None:
@@ -109,6 +110,7 @@ class LockWork(QObject):
         """Media vanished, or are there again, while the program runs."""
         if self._session.reader is None or self._session.doc is None:
             return
+        self.rounds += 1
         known = {m.path: m for m in self._session.document.lock.media}
         for path in (p for p in gone if p in known):
             self._session.problem.emit(

@@ -106,7 +106,8 @@ class Viewer(QObject):
 
     def _serve(self, picture: Picture) -> None:
         view = self.view  # a value, replaced as a whole by the interface's thread
-        if view.doc is not None and view.doc.shots is not self._reader.doc.shots:
+        seen = self._reader.doc
+        if view.doc is not None and (view.doc.shots is not seen.shots or view.doc.lock is not seen.lock):
             self._reader.show(view.doc)
         image = image_of(picture.rgb(*fitted(picture.width, picture.height, view.size)))
         self.shown.emit(picture.index, image, self._result(view, picture.index, picture.planes, whole=True))
@@ -193,8 +194,10 @@ class Stills(QObject):
                         return
                     # One that the decoder passes anyway comes first, else the one asked for last.
                     ahead = [n for n in self._wanted if last < n <= last + 12]
-                    reader.show(self._source.doc)
                     frame = last = min(ahead) if ahead else self._wanted[-1]
+                doc = self._source.doc
+                if reader.doc.shots is not doc.shots or reader.doc.lock is not doc.lock:
+                    reader.show(doc)
                 try:
                     image = self._make(reader, max(0, min(frame, reader.count - 1)))
                 except EzvarError:

@@ -71,7 +71,7 @@ class MediaSheet(QWidget):
 
     def refresh(self) -> None:
         session, doc, work = self.session, self.session.doc, self.session.lock_work
-        shown = (doc.lock, missing(doc), session.lock_work.search, work.conformed, work.carried) if doc else None
+        shown = (doc.lock, work.rounds, work.search, work.conformed, work.carried) if doc else None
         if shown == self._shown:
             return
         self._shown = shown
