@@ -70,7 +70,7 @@ class MediaSheet(QWidget):
         super().keyPressEvent(event)
 
     def refresh(self) -> None:
-        session, doc, work = self.session, self.session.doc, self.session.lock_work
+        doc, work = self.session.doc, self.session.lock_work
         shown = (doc.lock, work.rounds, work.search, work.conformed, work.carried) if doc else None
         if shown == self._shown:
             return
