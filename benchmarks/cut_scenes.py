@@ -186,8 +186,11 @@ def _seen(a: np.ndarray, b: np.ndarray) -> bool:
 TRAPS = ("flash", "black", "vehicle", "strobe", "repeat", "exposure", "title")
 
 
-def make(path: Path, seed: int, shots: int = 14) -> Made:
-    """One edit of about a minute. Written once; with ``path`` there already only its truth is worked out again."""
+def make(path: Path, seed: int, shots: int = 14, mixes: float = 0.3) -> Made:
+    """One edit of about a minute, with a share of ``mixes`` among the changes of place. Written once.
+
+    With ``path`` there already only its truth is read.
+    """
     truth = path.with_suffix(".json")
     if path.exists() and truth.exists():
         kept = json.loads(truth.read_text())
@@ -218,7 +221,7 @@ def make(path: Path, seed: int, shots: int = 14) -> Made:
         short = rng.random() < 0.15
         length = int(rng.integers(4, 12)) if short else int(rng.integers(30, 170))
         kind = "cut"
-        if how == "other place" and not short and len(pictures) and rng.random() < 0.3:
+        if how == "other place" and not short and len(pictures) and rng.random() < mixes:
             kind = str(rng.choice(["dissolve", "fade", "wipe"], p=[0.6, 0.25, 0.15]))
         free = len(pictures) - (made.cuts[-1].end if made.cuts else 0) - 6  # the shot before stands alone for a while
         mix = min(int(rng.integers(6, 34)), free) if kind != "cut" else 0

@@ -1,5 +1,6 @@
 """Cuts against ground truth, on edits that were not looked at while building."""
 
+from dataclasses import replace
 from fractions import Fraction
 
 import cv2
@@ -8,7 +9,8 @@ import pytest
 
 from benchmarks.cut_scenes import make
 from benchmarks.edits import make_edit, texture
-from ezvar.core.cuts import Meter, find_cuts, judge, measure
+from ezvar.core.cuts import Meter, find_cuts, judge, measure, network
+from ezvar.core.cuts.network import judged_frames
 from ezvar.core.media import MovieReader, Planes
 from ezvar.core.media.picture import Picture
 from ezvar.core.model import Cut, CutPlace, Document, Lock, Media, Shot, Source, cut_places, drop, edits, keep
@@ -96,6 +98,71 @@ def test_a_dissolve_and_a_fade_have_their_spans():
         assert (cut.kind, overlap >= 0.6) == (kind, True)
 
 
+def test_a_wipe_has_its_span_whichever_way_it_goes():
+    a, b = _place(1), _place(2)
+    for turn in (0, 1):
+        wipe = []
+        for k in range(16):
+            edge, picture = round((k + 1) / 17 * a.shape[1 - turn]), a.copy()
+            part = np.s_[:, :edge] if not turn else np.s_[:edge]
+            picture[part] = b[part]
+            wipe.append(picture)
+        (cut,) = _judged([a] * 40 + wipe + [b] * 40).cuts
+        overlap = (min(cut.end, 56) - max(cut.start, 40)) / (max(cut.end, 56) - min(cut.start, 40))
+        assert (cut.kind, overlap >= 0.6) == ("wipe", True)
+
+
+def _passing(shot):
+    """Something dark that crosses the whole height within twelve frames."""
+    for k, picture in enumerate(shot[14:26]):
+        left = round(-60 + (SIZE[0] + 60) * (k + 1) / 13)
+        picture[:, max(0, left) : max(0, left + 60)] = 30
+
+
+def _burst(shot):
+    """Light that spreads over a third of the picture and fades."""
+    away = np.hypot(*(np.mgrid[0 : SIZE[1], 0 : SIZE[0]] - np.array([20, 110])[:, None, None]))
+    for k, picture in enumerate(shot[15:30]):
+        light = 200 * np.clip(1.5 - away / (12 + 3 * k), 0, 1) * (1 - k / 15)
+        picture[:] = np.clip(picture + light, 0, 255)
+
+
+def _title(shot):
+    for picture in shot[20:]:
+        cv2.putText(picture, "A LANTERN EVENING", (4, 60), cv2.FONT_HERSHEY_SIMPLEX, 0.5, 240, 2)
+
+
+def _repeated(shot):
+    for picture in shot[15:21]:
+        picture[:] = shot[14]
+
+
+def _black(shot):
+    for picture in shot[20:22]:
+        picture[:] = 16
+
+
+@pytest.mark.parametrize("trap", [_passing, _burst, _title, _repeated, _black])
+def test_what_is_no_cut_is_taken_for_none(trap):
+    shot = [_place(4, k // 2) for k in range(60)]
+    trap(shot)
+    assert _judged(shot).cuts == ()
+
+
+def test_neither_light_nor_side_nor_parts_change_what_is_found(tmp_path, monkeypatch):
+    truth = make(tmp_path / "edit.mp4", 2004)
+    with MovieReader(truth.path) as reader:
+        signals = measure(reader.frames(), reader.facts.frames)
+    said = judged_frames(signals)
+    monkeypatch.setattr(network, "_AT_ONCE", 170)
+    assert np.allclose(judged_frames(signals), said, atol=1e-3)
+    found = {c.start for c in judge(signals).cuts if c.doubt < 30}
+    mirrored = replace(signals, thumbs=signals.thumbs[:, :, ::-1], colour=signals.colour[..., ::-1])
+    darker = replace(signals, thumbs=(signals.thumbs * 0.7).astype(np.uint8))
+    for other in (mirrored, darker):
+        assert len(found ^ {c.start for c in judge(other).cuts if c.start in found or c.doubt < 30}) <= 1
+
+
 def test_stills_single_frames_and_exposure_have_no_cuts():
     still = _place(1)
     assert _judged([still] * 30).cuts == ()
@@ -120,7 +187,7 @@ def test_measuring_can_stop_anywhere_and_be_judged():
     for picture in _pictures([_place(1)] * 20 + [_place(2)] * 5):
         meter.add(picture)
     assert [c.start for c in judge(meter.result()).cuts] == [20]
-    assert len(meter.result().pairs) == 3
+    assert len(meter.result().change) == 25
 
 
 def test_measuring_reports_and_can_be_stopped(edit):

@@ -1,7 +1,18 @@
 """Finding where one shot ends and the next begins."""
 
-from .candidates import expected
-from .detector import Judged, find_cuts, judge
-from .signals import PAIR_EVERY, Meter, Signals, measure
+from .candidates import Candidate
+from .detector import Judged, find_cuts, judge, weigh
+from .signals import Meter, Signals, expected, measure, thinned
 
-__all__ = ["PAIR_EVERY", "Judged", "Meter", "Signals", "expected", "find_cuts", "judge", "measure"]
+__all__ = [
+    "Candidate",
+    "Judged",
+    "Meter",
+    "Signals",
+    "expected",
+    "find_cuts",
+    "judge",
+    "measure",
+    "thinned",
+    "weigh",
+]

@@ -1,87 +1,77 @@
-"""Places where a cut may be, each with the figures that the decision is made from.
-
-What is said of a place is relative to what is to be expected around it: the
-same change is a cut in a quiet talk and nothing in a whip pan. Figures are
-logarithms and ratios, so that dark and bright, still and lively shots are
-judged alike.
-"""
+"""Places where a shot may begin: single frames, and stretches that may be mixes."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
-from .signals import Signals
+from ezvar.core.model import CutKind
 
-Kind = Literal["cut", "dissolve", "fade", "wipe"]
+from .network import OUTPUTS
 
-HARD_COLOUR = (24, float(np.log(0.2)))
-"""Which figure of a hard cut is the change of colour, and its value in a grey film."""
-_AROUND = 8  # frames to either side that say what is to be expected
-_QUIET = 0.8  # levels of change that noise makes in a still picture at this size
+_FAINTEST = 0.002  # of a cut's probability
+_LEVELS = (0.15, 0.3, 0.5, 0.7, 0.85)  # of lying inside a mix, at which stretches are taken
+_REACH = 6  # frames in which a stretch's ends are looked for
+_LEAN = 0.02  # of probability that an end must gain for each frame it moves
+_SHORTEST = 5  # frames of a mix; what goes over faster is a hard cut or none
+_BESIDE = 2  # frames to either side in which a cut must stand out
+_CUT, _INSIDE, _BEGINS, _ENDS, _DISSOLVE, _FADE, _WIPE = range(len(OUTPUTS))
+_MIXES: tuple[CutKind, ...] = ("dissolve", "fade", "wipe")
 
 
 @dataclass(frozen=True)
 class Candidate:
-    """A place looked at: ``start`` and ``end`` as of `Cut`, and its figures in the order of the model."""
+    """A place looked at: ``start`` and ``end`` as of `Cut`, and how much speaks for it, 0..1."""
 
-    kind: Kind
+    kind: CutKind
     start: int
     end: int
-    figures: np.ndarray
+    score: float
 
 
-def hard_candidates(signals: Signals) -> list[Candidate]:
-    """All frames whose change stands out."""
-    looked_at = np.nonzero(signals.lasting.max(axis=1) > 0)[0]
-    return [Candidate("cut", int(n), int(n), _hard_figures(signals, int(n))) for n in looked_at]
+def hard_candidates(said: np.ndarray) -> list[Candidate]:
+    """Frames that are more likely the first of a shot than those beside them; ``said`` is of `judged_frames`."""
+    chance = said[:, _CUT]
+    beside = np.pad(chance, _BESIDE)
+    greatest = np.lib.stride_tricks.sliding_window_view(beside, 2 * _BESIDE + 1).max(axis=1)
+    frames = np.nonzero((chance >= greatest) & (chance > _FAINTEST))[0]
+    return [Candidate("cut", int(n), int(n), float(chance[n])) for n in frames if n > 0]
 
 
-def expected(change: np.ndarray, n: int) -> float:
-    """The change to be expected at ``n`` from the livelier of its two sides, without ``n`` itself.
-
-    A high percentile rather than the greatest, so that cuts a few frames
-    apart do not hide each other.
-    """
-    sides = (change[max(1, n - _AROUND) : n], change[n + 1 : n + 1 + _AROUND])
-    return max((float(np.percentile(side, 65)) for side in sides if side.size), default=0.0)
+def mix_candidates(said: np.ndarray) -> list[Candidate]:
+    """Stretches whose frames seem to lie in a mix, several for one place, so that the best can be taken."""
+    spans = {span for low, high in _stretches(said[:, _INSIDE]) for span in ((low, high), _ended(said, low, high))}
+    return [_mix(said, start, end) for start, end in sorted(spans) if end - start >= _SHORTEST]
 
 
-def _hard_figures(signals: Signals, n: int) -> np.ndarray:
-    thumbs, length = signals.thumbs, len(signals.change)
-    figures: list[float] = []
-    for which, quiet in ((0, _QUIET), (1, 2.5 * _QUIET)):
-        change = signals.change[:, which]
-        here, lasting, returns = (float(a[n, which]) for a in (signals.change, signals.lasting, signals.returns))
-        usual = expected(change, n)
-        beside = max((float(change[k]) for k in (n - 1, n + 1) if 0 < k < length), default=0.0)
-        near = max((float(change[k]) for k in (n - 3, n - 2, n + 2, n + 3) if 0 < k < length), default=0.0)
-        far = max(
-            float(np.median(side)) if side.size else 0.0
-            for side in (change[max(1, n - 20) : n], change[n + 1 : n + 21])
-        )
-        figures += [
-            np.log(here + 0.3), np.log(usual + 0.2), here / (here + quiet),
-            *(np.log(v / (quiet + usual) + 0.05) for v in (here, lasting, returns)),
-            *(np.log(here / (quiet + v) + 0.05) for v in (beside, near, far)),
-            lasting / (here + 0.3), returns / (here + 0.3),
-        ]  # fmt: skip
-    a, b = (thumbs[k].astype(np.float32) for k in (n - 1, n))
-    before, after = thumbs[max(0, n - 4) : n].astype(np.float32).mean(0), thumbs[n : n + 4].astype(np.float32).mean(0)
-    colour = float(np.abs(signals.colour[n].astype(np.float32) - signals.colour[n - 1]).mean())
-    level, raw, flat = abs(float(a.mean() - b.mean())), float(np.abs(a - b).mean()), min(float(a.std()), float(b.std()))
-    figures += [
-        alike(a, b), alike(before, after), np.log(colour + 0.2), np.log(level + 0.5), np.log(flat + 0.5),
-        np.log(max(a.mean(), b.mean()) + 3), np.log(raw + 0.3), level / (raw + 0.3),
-        np.log(float(signals.change[n, 0]) / (flat + 1) + 0.02),
-        float(signals.change[n, 1] / (signals.change[n, 0] * 3 + 1)),
-    ]  # fmt: skip
-    return np.array(figures, np.float64)
+def _stretches(inside: np.ndarray) -> Iterator[tuple[int, int]]:
+    for level in _LEVELS:
+        turns = np.nonzero(np.diff(np.concatenate([[False], inside > level, [False]]).astype(np.int8)))[0]
+        for low, high in turns.reshape(-1, 2):
+            if low > 0 and high < len(inside):
+                yield int(low), int(high)
 
 
-def alike(a: np.ndarray, b: np.ndarray) -> float:
-    """The correlation of two pictures, -1..1, whatever their brightness and contrast."""
-    a, b = a - a.mean(), b - b.mean()
-    return float((a * b).sum() / np.sqrt((a * a).sum() * (b * b).sum() + 1e-3))
+def _ended(said: np.ndarray, low: int, high: int) -> tuple[int, int]:
+    """A stretch with its ends where a mix most likely begins and ends."""
+    last = len(said) - 1
+
+    def best(near: int, what: int) -> int:
+        around = range(max(1, near - _REACH), min(last, near + _REACH) + 1)
+        return max(around, key=lambda k: float(said[k, what]) - _LEAN * abs(k - near))
+
+    return best(low, _BEGINS), best(high, _ENDS)
+
+
+def _mix(said: np.ndarray, start: int, end: int) -> Candidate:
+    inside = said[start:end, _INSIDE]
+    beside = np.concatenate([said[max(0, start - 6) : max(0, start - 1), _INSIDE], said[end + 1 : end + 7, _INSIDE]])
+    outside = float(beside.mean()) if beside.size else 0.0
+    edges = (
+        float(said[max(0, start - 1) : start + 2, _BEGINS].max()) + float(said[end - 1 : end + 2, _ENDS].max())
+    ) / 2
+    score = 0.6 * float(inside.mean()) + 0.25 * edges + 0.15 * (1 - outside)
+    kind = _MIXES[int(said[start:end, _DISSOLVE:].mean(axis=0).argmax())]
+    return Candidate(kind, start, end, score * min(1.0, 1.2 * float(inside.max())))

@@ -2,23 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-
-import numpy as np
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 from ezvar.core.media import MovieReader
-from ezvar.core.model import Cut
+from ezvar.core.model import CUT_NEEDS_A_LOOK, Cut
 from ezvar.core.progress import CancelToken, Progress, silent
 
-from .candidates import Candidate, hard_candidates
-from .mixes import mix_candidates
-from .model import Logistic, models
+from .candidates import Candidate, hard_candidates, mix_candidates
+from .network import Levels, judged_frames, weights
+from .reasons import reason
 from .signals import Signals, measure
 
-_NEEDS_A_LOOK = 30
 _REACH = 0.85  # how far the sensitivity moves the decision, of the way there is
-_EMPTY, _EMPTY_FOR = 4.0, 12  # levels of contrast in an empty picture, and frames that it may last in a fade
-_APART = 3  # frames between two hard cuts at the least
+_APART = 2  # frames between two changes at the least
 
 
 @dataclass(frozen=True)
@@ -34,90 +31,60 @@ def find_cuts(reader: MovieReader, progress: Progress = silent, cancel: CancelTo
     return list(judge(measure(reader.frames(), reader.facts.frames, progress, cancel)).cuts)
 
 
-def judge(signals: Signals, sensitivity: float = 0.0, start: int = 0, end: int | None = None) -> Judged:
+def weigh(signals: Signals) -> tuple[Candidate, ...]:
+    """All places that may be cuts, weighed. The long part of the decision, whatever the sensitivity."""
+    said = judged_frames(signals)
+    return (*hard_candidates(said), *mix_candidates(said))
+
+
+def judge(
+    signals: Signals,
+    sensitivity: float = 0.0,
+    start: int = 0,
+    end: int | None = None,
+    candidates: Sequence[Candidate] | None = None,
+) -> Judged:
     """Decide which changes are cuts.
 
     ``sensitivity`` goes from -1, only what is plain, to 1, also what is
     faint. Only changes from frame ``start`` to ``end`` are judged.
+    ``candidates`` are those of `weigh`, where they are there already.
     """
-    last = len(signals.change) if end is None else end
-    hard = _weighed(hard_candidates(signals), models()["cut"])
-    mixes = _weighed(mix_candidates(signals), models()["mix"])
-    cuts: list[Cut] = []
-    passed: list[Cut] = []
+    last = len(signals.thumbs) if end is None else end
+    levels = weights().levels
+    known = weigh(signals) if candidates is None else candidates
+    weighed = [(c, levels["cut" if c.kind == "cut" else "mix"]) for c in known]
+    found: dict[bool, list[Cut]] = {True: [], False: []}
     taken: list[tuple[int, int]] = []
-    both = [(c, p, m) for weighed, m in ((hard, models()["cut"]), (mixes, models()["mix"])) for c, p in weighed]
-    for candidate, probability, model in sorted(both, key=lambda c: -c[1]):
-        threshold = _threshold(model, sensitivity)
-        if not start <= candidate.start < last or probability < min(model.perhaps, threshold):
+    for candidate, level in sorted(weighed, key=lambda c: -c[0].score / c[1].accept):
+        threshold = _threshold(level.accept, sensitivity)
+        if not start <= candidate.start < last or candidate.score < min(level.perhaps, threshold):
             continue
-        low, high = candidate.start - _APART, max(candidate.end, candidate.start + 1) + _APART
-        if any(a < high and low < b for a, b in taken):
+        low, high = candidate.start, max(candidate.end, candidate.start + 1)
+        if any(a < high + _APART and low - _APART < b for a, b in taken):
             continue
-        taken.append((candidate.start, max(candidate.end, candidate.start + 1)))
-        (cuts if probability >= threshold else passed).append(_cut(candidate, probability, threshold, model))
-    cuts, passed = (sorted(found, key=lambda c: c.start) for found in (cuts, passed))
-    return Judged(tuple(_with_fades(cuts, signals)), tuple(passed))
+        taken.append((low, high))
+        found[candidate.score >= threshold].append(_cut(signals, candidate, threshold, level))
+    cuts, passed = (tuple(sorted(found[accepted], key=lambda c: c.start)) for accepted in (True, False))
+    return Judged(cuts, passed)
 
 
-def _with_fades(cuts: list[Cut], signals: Signals) -> list[Cut]:
-    """Two mixes with nothing but an empty picture between them are one fade."""
-    joined: list[Cut] = []
-    for cut in cuts:
-        before = joined[-1] if joined else None
-        if before is not None and "cut" not in (before.kind, cut.kind) and 0 <= cut.start - before.end <= _EMPTY_FOR:
-            between = signals.thumbs[before.end - 1 : cut.start + 1]
-            if float(between.std(axis=(1, 2)).min()) < _EMPTY:
-                doubt = max(before.doubt, cut.doubt)
-                strength = min(before.strength, cut.strength)
-                joined[-1] = Cut("fade", before.start, cut.end, strength, doubt, before.why or cut.why)
-                continue
-        joined.append(cut)
-    return joined
-
-
-def _threshold(model: Logistic, sensitivity: float) -> float:
-    """The probability from which a candidate is taken for a cut, at a sensitivity."""
+def _threshold(accept: float, sensitivity: float) -> float:
+    """The score from which a candidate is taken for a cut, at a sensitivity."""
     if sensitivity >= 0:
-        return model.accept * (1 - _REACH * sensitivity)
-    return model.accept - (1 - model.accept) * _REACH * sensitivity
+        return accept * (1 - _REACH * sensitivity)
+    return accept - (1 - accept) * _REACH * sensitivity
 
 
-def _weighed(candidates: list[Candidate], model: Logistic) -> list[tuple[Candidate, float]]:
-    if not candidates:
-        return []
-    probabilities = model.probability(np.stack([c.figures for c in candidates]))
-    return list(zip(candidates, (float(p) for p in probabilities), strict=True))
-
-
-def _cut(candidate: Candidate, probability: float, threshold: float, model: Logistic) -> Cut:
-    accepted = probability >= threshold
-    if accepted and probability >= model.sure:
-        doubt = _NEEDS_A_LOOK * (1 - probability) / max(1e-6, 1 - model.sure) * 0.97
+def _cut(signals: Signals, candidate: Candidate, threshold: float, level: Levels) -> Cut:
+    """A candidate as a cut with its doubt: below 30 from ``level.sure`` on, above it from there down."""
+    score, accepted = candidate.score, candidate.score >= threshold
+    if accepted and score >= level.sure:
+        doubt = 0.97 * CUT_NEEDS_A_LOOK * (1 - score) / max(1e-6, 1 - level.sure)
     elif accepted:
-        doubt = _NEEDS_A_LOOK + 60 * (model.sure - probability) / max(1e-6, model.sure)
+        doubt = CUT_NEEDS_A_LOOK + 60 * (level.sure - score) / max(1e-6, level.sure)
     else:
-        doubt = _NEEDS_A_LOOK + 60 * probability / max(1e-6, threshold)
-    cut = Cut(candidate.kind, candidate.start, candidate.end, round(probability, 3), round(min(99.0, doubt)))
-    return replace(cut, why=_why(candidate, accepted)) if doubt >= _NEEDS_A_LOOK else cut
-
-
-def _why(candidate: Candidate, accepted: bool) -> str:
-    """The plainest reason why a change is doubtful, in a sentence."""
-    f = candidate.figures
-    if candidate.kind == "cut":
-        lasting, returns, usual, same = f[9], f[10], f[1], f[22]
-        if returns < 0.5 <= lasting:
-            return "Much of the picture before comes back soon after it."
-        if lasting < 0.5:
-            return "What was there before is back within four frames, as after a flash."
-        if usual > 1.2:
-            return "There is much movement around it."
-        if same > 0.8:
-            return "The pictures before and after it are alike."
-        return "The change is small." if accepted else "Something changes here, but not all of the picture."
-    if f[8] > 0.75:
-        return "The pictures before and after it are alike; it may be a move or a change of light."
-    if f[17] > 0.3:
-        return "It is not clear where it begins and ends."
-    return "The pictures do not go over into each other evenly."
+        doubt = CUT_NEEDS_A_LOOK + 60 * score / max(1e-6, threshold)
+    figure = round(min(99.0, doubt))
+    why = reason(signals, candidate, accepted) if figure >= CUT_NEEDS_A_LOOK else ""
+    return Cut(candidate.kind, candidate.start, candidate.end, round(min(1.0, score), 3), figure, why)

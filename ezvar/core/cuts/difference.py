@@ -11,12 +11,11 @@ _BLOCK_ROWS, _BLOCK_COLUMNS = 6, 8
 _SHIFTS = [(dx, dy) for dy in (-1, 0, 1) for dx in (-1, 0, 1)]
 
 
-def difference(a: np.ndarray, b: np.ndarray, a_colour: np.ndarray, b_colour: np.ndarray) -> tuple[float, float]:
+def difference(a: np.ndarray, b: np.ndarray, a_colour: np.ndarray, b_colour: np.ndarray) -> float:
     """How far small picture ``b`` differs from ``a`` once it has been moved to fit, in 8-bit levels.
 
-    The first figure is the mean over the three quarters of the picture that
-    change least, the second over the quarter that changes most: a cut changes
-    all of a picture, something that comes or goes a part of it.
+    It is the mean over the three quarters of the picture that change least:
+    a cut changes all of a picture, something that comes or goes a part of it.
 
     The whole is shifted by phase correlation (Kuglin and Hines, 1975) where
     that helps, then each block by one more sample at most. Colour, which
@@ -24,16 +23,16 @@ def difference(a: np.ndarray, b: np.ndarray, a_colour: np.ndarray, b_colour: np.
     the same in place are not searched any further.
     """
     colour = float(cv2.absdiff(a_colour, b_colour).mean())
-    in_place = _split(_blocks(cv2.absdiff(a, b)), _FULL)
-    if in_place[0] < _NEARLY_SAME:
-        return in_place[0] + colour, in_place[1]
+    in_place = _calm(_blocks(cv2.absdiff(a, b)), _FULL)
+    if in_place < _NEARLY_SAME:
+        return in_place + colour
     (dx, dy), _ = cv2.phaseCorrelate(a.astype(np.float32), b.astype(np.float32), _WINDOW)
     # A move by a part of a sample changes what is as fine as a sample; so that is smoothed away.
     a, b = (cv2.GaussianBlur(p, (3, 3), 0) for p in (a, b))
     best = _block_change(a, b, 0.0, 0.0)
     if max(abs(dx), 2 * abs(dy)) <= SMALL[0] / 2 and max(abs(dx), abs(dy)) > 0.05:
         best = min(best, _block_change(a, b, dx, dy))
-    return best[0] + colour, best[1]
+    return best + colour
 
 
 _NEARLY_SAME = 1.0  # levels
@@ -46,8 +45,8 @@ def _blocks(values: np.ndarray) -> np.ndarray:
     return np.asarray(cv2.resize(values, (_BLOCK_COLUMNS, _BLOCK_ROWS), interpolation=cv2.INTER_AREA), np.float64)
 
 
-def _block_change(a: np.ndarray, b: np.ndarray, x: float, y: float) -> tuple[float, float]:
-    """The least difference of each block within one sample around the shift (x, y) of the whole, split."""
+def _block_change(a: np.ndarray, b: np.ndarray, x: float, y: float) -> float:
+    """The least difference of each block within one sample around the shift (x, y) of the whole, where it is least."""
     matrix = np.array([[1, 0, -x], [0, 1, -y]], np.float32)
     moved, seen = b, _ALL
     if x or y:
@@ -62,14 +61,14 @@ def _block_change(a: np.ndarray, b: np.ndarray, x: float, y: float) -> tuple[flo
         if seen is not _ALL:
             error *= seen == 255
         least = np.minimum(least, _blocks(error))
-    return _split(least * 255 / np.maximum(area, 1), area)
+    return _calm(least * 255 / np.maximum(area, 1), area)
 
 
 _ALL = np.full((SMALL[1], SMALL[0]), 255, np.uint8)
 
 
-def _split(blocks: np.ndarray, area: np.ndarray) -> tuple[float, float]:
-    """The means over the blocks that change least and most; those hardly seen (``area``, 0..255) do not count."""
+def _calm(blocks: np.ndarray, area: np.ndarray) -> float:
+    """The mean over the blocks that change least; those hardly seen (``area``, 0..255) do not count."""
     seen = np.sort(blocks[area > 64])
     most = seen.size * 3 // 4
-    return (float(seen[:most].mean()), float(seen[most:].mean())) if most else (np.inf, np.inf)
+    return float(seen[:most].mean()) if most else np.inf
