@@ -48,6 +48,8 @@ def make_movie(
     picture=numbered,
     tags: dict[str, int] | None = None,
     options: dict[str, str] | None = None,
+    pixels: str = "yuv420p",
+    profile: str | None = None,
 ) -> Path:
     """Write a movie of painted pictures.
 
@@ -57,12 +59,16 @@ def make_movie(
     width, height = size
     with av.open(str(path), "w") as out:
         stream = out.add_stream(codec, rate=rate)
-        stream.width, stream.height, stream.pix_fmt = width, height, "yuv420p"
+        stream.width, stream.height, stream.pix_fmt = width, height, pixels
         if codec == "libx264":
             params = f"keyint={gop}:min-keyint={min(gop, 25)}:bframes={bframes}:scenecut=0"
             stream.options = {"crf": "16", "preset": "fast", "x264-params": params, **(options or {})}
         elif codec in ("libx265",):
             stream.options = {"crf": "16", "preset": "ultrafast", "x265-params": "log-level=error"}
+        if codec == "libvpx-vp9":
+            stream.options = {"deadline": "realtime", "cpu-used": "8", "g": str(gop)}
+        if profile is not None:
+            stream.options = {"profile": profile}
         if times is not None:
             stream.time_base = stream.codec_context.time_base = Fraction(1, 600)
         if aspect is not None:

@@ -24,14 +24,14 @@ from ezvar.core.lock import (
     take_lock,
 )
 from ezvar.core.model import Placement, PlacementKey, Rect, SoundClip, edits
-from ezvar.core.output import make_master
+from ezvar.core.output import Delivery, make_delivery
 from ezvar.core.planning import plan
 from ezvar.core.review import take, write_handoff
 from ezvar.core.store import load_project, save_project
 from ezvar.core.timing import Rate
 
 from .media import number_in
-from .timelines import EDL, Range, Time, clip, gap, make_media, make_timeline, track
+from .timelines import EDL, Range, Time, clip, gap, make_aaf, make_media, make_timeline, track
 
 SHOTS = [
     (0, 40, "a.mp4", 10, 1), (40, 80, "b.mp4", 20, 2), (80, 90, "black", 0, 0), (90, 130, "a.mp4", 100, 0.5),
@@ -174,7 +174,7 @@ def test_a_timeline_goes_all_the_way(folder, cache, tmp_path):
     assert _shots(take_lock(file, folders=[folder]).doc)[3][3:] == (100, 0.5)
     _, back = take(doc, file)
     assert (back.same, back.conflicts, back.problems) == (12, (), ())
-    made = make_master(doc, doc.masters[0], tmp_path / "out")
+    made = make_delivery(doc, Delivery(doc.masters[0]), tmp_path / "out")
     assert made.frames == 279
     assert len(made.problems) == 2  # the two missing media, and nothing else
     assert all("not found" in p for p in made.problems)
@@ -298,15 +298,14 @@ def test_a_bundle_brings_its_media(folder, tmp_path):
         assert number_in(reader.frame(16).planes().y) == 21
 
 
-def test_an_aaf_is_read_through_its_adapter(folder, tmp_path):
-    """Written by the adapter too, from clips that the format can hold."""
-    timeline = otio.schema.Timeline("aaf", global_start_time=Time(90000, 25))
-    items = [clip("one", "a.mp4", 90010, 40), clip("two", "a.mp4", 90100, 30)]
-    for number, item in enumerate(items):
-        item.media_reference.available_range = Range(Time(90000, 25), Time(200, 25))
-        umid = f"urn:smpte:umid:060a2b34.01010101.01010f00.1300000{number}" + ".00000000" * 4
-        item.media_reference.metadata["AAF"] = {"SourceMobID": umid}
-    timeline.tracks.append(track(*items))
-    otio.adapters.write_to_file(timeline, str(tmp_path / "t.aaf"), "AAF", use_empty_mob_ids=True)
+def test_an_aaf_is_read_with_all_that_it_states(folder, tmp_path):
+    make_aaf(tmp_path / "t.aaf")
     doc = take_lock(tmp_path / "t.aaf", folders=[folder]).doc
-    assert [(s.start, s.end) for s in doc.shots] == [(0, 40), (40, 70)]
+    assert [s.frames for s in doc.shots] == [40, 30, 10, 20, 10, 15, 40, 15]
+    assert (doc.shots[1].cut.kind, doc.shots[1].cut.start, doc.shots[1].cut.end) == ("dissolve", 34, 46)
+    assert [s.source.step for s in doc.shots[-2:]] == [Fraction(1, 2), 0]
+    assert [(t.name, t.start, t.end) for t in doc.lock.titles] == [("title", 20, 45)]
+    assert [(c.start, c.end) for c in doc.lock.sounds] == [(0, 70)]
+    with LockReader(doc) as reader:
+        seen = [number_in(reader.picture(s, s.start + 8).planes().y) for s in doc.shots if not doc.media_of(s).missing]
+    assert seen == [18, 108, 0, 28, 9, 58, 64, 90]

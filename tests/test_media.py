@@ -42,6 +42,11 @@ KINDS = {
     "ntsc": {"rate": Fraction(30000, 1001), "gop": 40},
     "film rate in milliseconds": {"rate": Fraction(24000, 1001), "suffix": ".mkv"},
     "transport stream": {"suffix": ".ts", "gop": 20},
+    "prores": {"codec": "prores_ks", "suffix": ".mov", "pixels": "yuv422p10le"},
+    "dnx in mxf": {"codec": "dnxhd", "suffix": ".mxf", "pixels": "yuv422p", "size": (256, 144), "profile": "dnxhr_lb"},
+    "vp9 in webm": {"codec": "libvpx-vp9", "suffix": ".webm", "gop": 40},
+    "ten-bit hevc": {"codec": "libx265", "pixels": "yuv420p10le"},
+    "ten-bit ffv1": {"codec": "ffv1", "suffix": ".mkv", "pixels": "yuv420p10le"},
 }
 
 
@@ -327,19 +332,21 @@ def test_a_fingerprint_names_content_not_place(movie, tmp_path):
     assert fingerprint(copy) != fingerprint(movie)
 
 
-def test_interlaced_pictures_are_shown_whole(tmp_path):
+def _woven(n, width, height, apart=1):
+    """A bar that moves over fine detail at rest; its second field is later by ``apart`` field times."""
+    image = np.full((height, width, 3), 60, np.uint8)
+    image[height // 2 :, width // 2 :: 8] = 200
+    for field in (0, 1):
+        left = 10 + 12 * (2 * n + field * apart) // 2
+        image[field::2, left : left + 30] = 230
+    return image
+
+
+@pytest.mark.parametrize("stated", [True, False])
+def test_interlaced_pictures_are_shown_whole(tmp_path, stated):
     """Two fields of a moving bar, woven: after that no line stands out of both its neighbours any more."""
-
-    def woven(n, width, height):
-        image = np.full((height, width, 3), 60, np.uint8)
-        image[height // 2 :, width // 2 :: 8] = 200  # fine detail that rests
-        for field in (0, 1):
-            left = 10 + 12 * (2 * n + field) // 2
-            image[field::2, left : left + 30] = 230
-        return image
-
-    options = {"x264-params": "tff=1:keyint=12:bframes=0"}
-    movie = make_movie(tmp_path / "fields.mp4", 8, picture=woven, options=options)
+    options = {"x264-params": ("tff=1:" if stated else "") + "keyint=12:bframes=0"}
+    movie = make_movie(tmp_path / "fields.mp4", 30, size=(640, 480), picture=_woven, options=options)
     facts = probe(movie)
     assert facts.interlaced
     with MovieReader(movie, facts) as reader:
@@ -347,4 +354,14 @@ def test_interlaced_pictures_are_shown_whole(tmp_path):
     inside = y[2:50:2], y[1:49:2], y[3:51:2]
     combs = (inside[0] - inside[1]) * (inside[0] - inside[2]) > 900
     assert combs.mean() < 0.005
-    assert y[70, 104] > 150 > y[70, 108]
+    assert y[300, 328] > 150 > y[300, 332]
+
+
+def test_stripes_and_grain_are_no_fields(tmp_path):
+    def striped(n, width, height):
+        image = _woven(n, width, height, apart=0)
+        image[300:380:2, :300] = 240
+        grain = np.random.default_rng(n).normal(0, 8, image.shape)
+        return np.clip(image + grain, 0, 255).astype(np.uint8)
+
+    assert not probe(make_movie(tmp_path / "m.mp4", 30, size=(640, 480), picture=striped)).interlaced

@@ -15,8 +15,8 @@ import pytest
 from ezvar.core.errors import InputError, MediaError, OutputError
 from ezvar.core.framing import pane_window, picture_size
 from ezvar.core.media import MovieReader, probe, sound_blocks
-from ezvar.core.model import Master
-from ezvar.core.output import check_made, make_master, output_name, parse_range
+from ezvar.core.model import Master, NamedRange, edits
+from ezvar.core.output import Delivery, check_made, deliveries, make_delivery, output_name, parse_range
 from ezvar.core.output.check import Expected
 from ezvar.core.planning import plan
 from ezvar.core.progress import Cancelled, CancelToken
@@ -26,10 +26,26 @@ from ezvar.core.timing import FrameRange, Rate
 from .media import make_movie
 
 
+def test_named_ranges_are_made_instead_of_the_whole(planned, tmp_path):
+    parts = (NamedRange("teaser", 5, 17), NamedRange("rest", 20, 30))
+    master = replace(planned.masters[0], ranges=parts)
+    doc = edits.change_master(planned, master)
+    wanted = deliveries(master)
+    assert [d.part for d in wanted] == [*parts]
+    assert len({d.key for d in wanted}) == 2
+    made = [make_delivery(doc, d, tmp_path) for d in wanted]
+    assert [m.frames for m in made] == [12, 10]
+    assert not any(m.problems for m in made)
+    assert "teaser" in made[0].path.name
+    assert deliveries(planned.masters[0]) == (Delivery(planned.masters[0]),)
+
+
 def test_a_made_movie_is_what_was_decided(planned, tmp_path):
     """Size, length, rate and sound, and on each shot the window's part of the lock."""
     told = []
-    made = make_master(planned, planned.masters[0], tmp_path / "new" / "folder", progress=lambda f, m: told.append(f))
+    made = make_delivery(
+        planned, Delivery(planned.masters[0]), tmp_path / "new" / "folder", progress=lambda f, m: told.append(f)
+    )
     assert made.problems == ()
     assert made.path.name == "walk 9x16.mp4"
     assert told == sorted(told)
@@ -65,7 +81,7 @@ def test_beeps_stay_under_their_flashes(tmp_path, cache, span):
     """Each flash of one frame has its beep, to a tenth of a frame, also in a part of the lock."""
     lock = make_movie(tmp_path / "clap.mp4", 90, sound="beeps", picture=_flashing)
     doc = plan(lock, [Master("m", "m", 64, 96)], cache).doc
-    made = make_master(doc, doc.masters[0], tmp_path, within=span)
+    made = make_delivery(doc, Delivery(doc.masters[0]), tmp_path, within=span)
     assert made.problems == ()
     facts = probe(made.path)
     with MovieReader(made.path) as reader:
@@ -86,7 +102,7 @@ def test_beeps_stay_under_their_flashes(tmp_path, cache, span):
 def test_colour_tags_are_kept_or_said_as_they_were_meant(tmp_path, cache, said):
     lock = make_movie(tmp_path / "tags.mp4", 6, tags=said)
     doc = plan(lock, [Master("m", "m", 64, 96)], cache).doc
-    made = make_master(doc, doc.masters[0], tmp_path)
+    made = make_delivery(doc, Delivery(doc.masters[0]), tmp_path)
     with MovieReader(made.path) as reader:
         tags = reader.frame(0).tags
     if said:
@@ -97,14 +113,17 @@ def test_colour_tags_are_kept_or_said_as_they_were_meant(tmp_path, cache, said):
 
 def test_a_start_timecode_goes_on(movie, cache, tmp_path):
     doc = plan(movie, [Master("m", "m", 64, 96)], cache).doc
-    made = make_master(doc, doc.masters[0], tmp_path, within=FrameRange(10, 30))
+    made = make_delivery(doc, Delivery(doc.masters[0]), tmp_path, within=FrameRange(10, 30))
     assert probe(made.path).start == 90_010
 
 
 def test_names_are_safe_on_any_disk(planned):
     master = replace(planned.masters[0], name='a/b:c*?"<>|\\d')
-    assert output_name(planned, master) == "walk a-bxc-------d.mp4"
-    assert output_name(replace(planned, lock=replace(planned.lock, name="../..")), master).startswith("..-.. ") is False
+    assert output_name(planned, Delivery(master)) == "walk a-bxc-------d.mp4"
+    assert (
+        output_name(replace(planned, lock=replace(planned.lock, name="../..")), Delivery(master)).startswith("..-.. ")
+        is False
+    )
 
 
 @pytest.mark.parametrize(
@@ -130,18 +149,18 @@ def test_stopping_leaves_nothing(planned, tmp_path):
             token.cancel()
 
     with pytest.raises(Cancelled):
-        make_master(planned, planned.masters[0], tmp_path, progress=progress, cancel=token)
+        make_delivery(planned, Delivery(planned.masters[0]), tmp_path, progress=progress, cancel=token)
     assert list(tmp_path.iterdir()) == []
 
 
 def test_the_lock_is_never_written_over(planned, tmp_path):
     lock = planned.lock
-    target = tmp_path / output_name(planned, planned.masters[0])
+    target = tmp_path / output_name(planned, Delivery(planned.masters[0]))
     target.write_bytes(Path(lock.media[0].path).read_bytes())
     doc = replace(planned, lock=replace(lock, media=(replace(lock.media[0], path=str(target)),)))
     before = target.read_bytes()
     with pytest.raises(OutputError, match="never changed"):
-        make_master(doc, doc.masters[0], tmp_path)
+        make_delivery(doc, Delivery(doc.masters[0]), tmp_path)
     assert target.read_bytes() == before
 
 
@@ -151,26 +170,26 @@ def test_a_lock_that_vanished_or_changed_says_so(planned, movie, tmp_path):
     for path, family, said in ((gone, MediaError, "not there"), (other, MediaError, "60 frames, not 80")):
         doc = replace(planned, lock=replace(planned.lock, media=(replace(media, path=str(path)),)))
         with pytest.raises(family, match=said):
-            make_master(doc, doc.masters[0], tmp_path)
+            make_delivery(doc, Delivery(doc.masters[0]), tmp_path)
         assert list(tmp_path.iterdir()) == []
 
 
 def test_a_folder_that_cannot_be_written(planned):
     with pytest.raises(OutputError, match="cannot be written"):
-        make_master(planned, planned.masters[0], "/proc/none")
+        make_delivery(planned, Delivery(planned.masters[0]), "/proc/none")
 
 
 _MAKE = """
 import resource, signal, sys
 from ezvar.core.errors import EzvarError
-from ezvar.core.output import make_master
+from ezvar.core.output import Delivery, make_delivery
 from ezvar.core.store import load_project
 doc = load_project(sys.argv[1])
 if len(sys.argv) > 3:
     signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
     resource.setrlimit(resource.RLIMIT_FSIZE, (int(sys.argv[3]),) * 2)
 try:
-    make_master(doc, doc.masters[0], sys.argv[2], progress=lambda f, m: print(f, flush=True))
+    make_delivery(doc, Delivery(doc.masters[0]), sys.argv[2], progress=lambda f, m: print(f, flush=True))
 except EzvarError as error:
     print(error)
 """
@@ -180,7 +199,7 @@ def test_a_full_disk_while_making_leaves_nothing(planned, tmp_path):
     """Both while pictures are written and at the very end, when the index is put in front."""
     project, out = tmp_path / "p.ezvar", tmp_path / "out"
     save_project(planned, project)
-    size = make_master(planned, planned.masters[0], tmp_path / "whole").path.stat().st_size
+    size = make_delivery(planned, Delivery(planned.masters[0]), tmp_path / "whole").path.stat().st_size
     for limit in (4_000, size - 3000):
         said = subprocess.run([sys.executable, "-c", _MAKE, project, out, str(limit)], capture_output=True, text=True)
         assert "walk 9x16.mp4: it cannot be written" in said.stdout
@@ -203,7 +222,7 @@ def test_a_kill_while_making_leaves_no_finished_name_and_the_next_cleans_up(plan
         assert all(check_made(p, Expected(180, 320, Rate(25), 80, True)) == [] for p in finished)
         if not finished:
             assert any(p.suffix == ".part" for p in out.iterdir())
-    make_master(planned, planned.masters[0], out)
+    make_delivery(planned, Delivery(planned.masters[0]), out)
     assert [p.name for p in out.iterdir()] == ["walk 9x16.mp4"]
 
 

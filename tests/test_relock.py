@@ -19,13 +19,28 @@ from ezvar.core.lock import (
     LooseClip,
     carry,
     conform,
+    estimate_placements,
     link,
     lock_from_clips,
     match_by_source,
     take_lock,
 )
-from ezvar.core.model import Document, Framing, Keyframe, Lock, Master, Media, Pane, Shot, Source, edits, odd_shape
-from ezvar.core.output import make_master
+from ezvar.core.model import (
+    Document,
+    Framing,
+    Keyframe,
+    Lock,
+    Master,
+    Media,
+    Pane,
+    Placement,
+    PlacementKey,
+    Shot,
+    Source,
+    edits,
+    odd_shape,
+)
+from ezvar.core.output import Delivery, make_delivery
 from ezvar.core.planning import plan, relocked
 from ezvar.core.review import CUTS_KINDS, write_cuts
 from ezvar.core.store import Journal, Sets, leftovers, load_sets, save_sets
@@ -48,7 +63,7 @@ def flat(folder, tmp_path_factory):
     """The timeline's own flat movie."""
     doc = take_lock(folder / "edit.otio").doc
     doc = edits.add_master(doc, Master("own", "flat", 320, 180, "whole"))
-    made = make_master(doc, doc.masters[0], tmp_path_factory.mktemp("flat"))
+    made = make_delivery(doc, Delivery(doc.masters[0]), tmp_path_factory.mktemp("flat"))
     return doc, made.path
 
 
@@ -77,6 +92,23 @@ def test_three_faults_are_exactly_the_three_found(flat, folder):
     assert "another picture" in differing[wrong[4].id]
     other = replace(doc, lock=replace(doc.lock, start=90025, frames=279))
     assert any("starts at" in fact for fact in conform(other, movie).facts)
+
+
+def test_placements_are_found_by_the_flat_movie(folder, tmp_path):
+    doc = take_lock(folder / "edit.otio").doc
+    rests = Placement(0.06, -0.04, 1.4)
+    moves = Placement(keys=(PlacementKey(0, 0.0, 0.0, 1.0), PlacementKey(39, 0.1, 0.05, 1.5)))
+    placed = edits.place_shots(doc, {doc.shots[0].id: rests, doc.shots[3].id: moves})
+    placed = edits.add_master(placed, Master("own", "flat", 320, 180, "whole"))
+    movie = make_delivery(placed, Delivery(placed.masters[0]), tmp_path).path
+    found = estimate_placements(doc, movie)
+    assert set(found.placements) == {doc.shots[0].id, doc.shots[3].id}
+    for shot, true in ((doc.shots[0], rests), (doc.shots[3], moves)):
+        for frame in (0, 10, 25, 39):
+            said, is_ = found.placements[shot.id].at(frame), true.at(frame)
+            assert abs(said.x - is_.x) < 0.01
+            assert abs(said.y - is_.y) < 0.01
+            assert abs(said.scale / is_.scale - 1) < 0.015
 
 
 def _shot(id, start, length, first, media="a"):

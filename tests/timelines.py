@@ -5,6 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 from pathlib import Path
 
+import aaf2
 import cv2
 import opentimelineio as otio
 
@@ -86,3 +87,63 @@ def make_timeline() -> otio.schema.Timeline:
         ]
     )  # fmt: skip
     return timeline
+
+
+_DISSOLVE = {
+    "PointList": [{"Time": "0/1", "Value": "0/1"}, {"Time": "1/1", "Value": "1/1"}],
+    "CutPoint": 6,
+    "OperationGroup": {
+        "Operation": {
+            "Identification": "0c3bea40-fc05-11d2-8a29-0050040ef7d2", "Name": "Video Dissolve", "Description": "mix",
+            "DataDefinition": {"Name": "Picture"}, "IsTimeWarp": False, "Bypass": 0, "NumberInputs": 2,
+            "OperationCategory": "OperationCategory_Effect",
+        }
+    },
+}  # fmt: skip
+
+
+def make_aaf(path: Path) -> None:
+    """Clips, a dissolve, a gap, a nested sequence, half speed, a freeze frame, a title track and a sound track.
+
+    Written by the adapter from what it can write; the speeds are put in afterwards.
+    """
+
+    def of_a(name: str, start: int, length: int) -> otio.schema.Clip:
+        made = clip(name, "a.mp4", start, length)
+        made.media_reference.available_range = Range(Time(90000, 25), Time(200, 25))
+        umid = f"urn:smpte:umid:060a2b34.01010101.01010f00.13{start:06d}" + ".00000000" * 4
+        made.media_reference.metadata["AAF"] = {"SourceMobID": umid}
+        return made
+
+    mix = otio.schema.Transition("", "SMPTE_Dissolve", Time(6, 25), Time(6, 25), {"AAF": _DISSOLVE})
+    nest = otio.schema.Stack("nest")
+    nest.append(track(of_a("n1", 90001, 10), of_a("n2", 90050, 15)))
+    one, two, three = of_a("one", 90010, 40), of_a("two", 90100, 30), of_a("three", 90020, 20)
+    timeline = otio.schema.Timeline("aaf", global_start_time=Time(90000, 25))
+    timeline.tracks.append(track(one, mix, two, gap(10), three, nest, of_a("slow", 90060, 20), of_a("held", 90090, 15)))
+    timeline.tracks.append(track(gap(20), of_a("title", 90005, 25)))
+    timeline.tracks.append(track(of_a("sound", 90011, 70), kind="Audio"))
+    otio.adapters.write_to_file(timeline, str(path), "AAF", use_empty_mob_ids=True)
+    with aaf2.open(str(path), "rw") as file:
+        sequence = next(file.content.compositionmobs()).slots[0].segment
+        picture = file.dictionary.lookup_datadef("Picture")
+        operation = file.create.OperationDef(aaf2.auid.AUID("9d2ea894-0968-11d3-8a38-0050040ef7d2"), "Motion Control")
+        speed = file.create.ParameterDef(
+            aaf2.auid.AUID("72559a80-24d7-11d3-8a50-0050040ef7d2"), "SpeedRatio", "",
+            file.dictionary.lookup_typedef("Rational"),
+        )  # fmt: skip
+        for known in (operation, speed):
+            file.dictionary.register_def(known)
+        operation.media_kind = "Picture"
+        operation["DataDefinition"].value = picture
+        operation["IsTimeWarp"].value, operation["NumberInputs"].value, operation["Bypass"].value = True, 1, 0
+        operation["OperationCategory"].value = "OperationCategory_Effect"
+        last = len(sequence.components) - 1
+        for place, length, ratio in ((last - 1, 40, "2/1"), (last, 15, "15")):
+            source = sequence.components.pop(place)
+            warped = file.create.OperationGroup(operation, length)
+            warped["DataDefinition"].value = picture
+            warped.parameters.append(file.create.ConstantValue(speed, aaf2.rational.AAFRational(ratio)))
+            warped.segments.append(source)
+            sequence.components.insert(place, warped)
+        sequence.length = sum(c.length for c in sequence.components)

@@ -1,6 +1,7 @@
 """Taking a lock in: movies and timelines, their media, and the lock's pictures and sound."""
 
 from .clips import LooseClip, lock_from_clips
+from .estimate import Estimated, estimate_placements
 from .files import SUFFIXES, open_otio, plain
 from .movie import lock_from_movie, media_from_facts
 from .pictures import Layer, LockReader, layers_at, lock_content, media_frames
@@ -16,6 +17,7 @@ __all__ = [
     "Carried",
     "Conformed",
     "Difference",
+    "Estimated",
     "Guess",
     "Layer",
     "LockReader",
@@ -26,6 +28,7 @@ __all__ = [
     "TakenLock",
     "carry",
     "conform",
+    "estimate_placements",
     "find_media",
     "is_timeline",
     "layers_at",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections import Counter
+from collections import Counter, defaultdict
 from dataclasses import replace
 from fractions import Fraction
 from functools import lru_cache
@@ -28,8 +28,10 @@ def assembled(reading: Reading, file: str | os.PathLike[str]) -> Document:
     if not pieces:
         raise TimelineError("there is no picture in it", file=file, remedy="Export the edit with its picture track")
     frames = pieces[-1].end
-    used = [*pieces, *reading.sounds, *reading.upper]
-    media = tuple(_assumed(reading, hint, used) for hint in reading.media.values())
+    used: dict[str, list[Piece]] = defaultdict(list)
+    for piece in (*pieces, *reading.sounds, *reading.upper):
+        used[piece.key].append(piece)
+    media = tuple(_assumed(reading, hint, used[hint.key]) for hint in reading.media.values())
     if any(not p.key for p in pieces):
         width, height = reading.size or _ASSUMED
         media = (*media, Media(BLACK, "", width, height, reading.rate, frames, kind="black", name="black"))
@@ -88,14 +90,18 @@ def _assumed(reading: Reading, hint: MediaHint, used: list[Piece]) -> Media:
     """A media as far as the timeline tells of it."""
     rate = hint.rate or reading.rate
     origin = hint.start if hint.start is not None else Fraction(0)
-    spans = [(p.source, p.source + reading.rate.seconds(p.end - p.start) * p.speed) for p in used if p.key == hint.key]
-    needed = max((max(s) for s in spans), default=origin) - origin
-    length = hint.length if hint.length is not None else needed
+    length = hint.length if hint.length is not None else _needed(origin, used, reading)
     width, height = hint.size or reading.size or _ASSUMED
     return Media(
         hint.key, hint.path, width, height, rate, max(1, round(length * rate.fraction)),
         round(origin * rate.fraction), name=hint.name, reel=hint.reel,
     )  # fmt: skip
+
+
+def _needed(origin: Fraction, used: list[Piece], reading: Reading) -> Fraction:
+    """The seconds from the media's start to the last that is used."""
+    ends = [max(p.source, p.source + reading.rate.seconds(p.end - p.start) * p.speed) for p in used]
+    return max(ends, default=origin) - origin
 
 
 def _source(piece: Piece, known: dict[str, Media], reading: Reading) -> Source:

@@ -78,19 +78,19 @@ def _facts(doc: Document, flat: MovieReader) -> list[str]:
     return said
 
 
-def _inside(doc: Document, shot: Shot, last: int) -> list[int]:
-    """Frames of a shot to compare, away from its mixes."""
+def frames_to_compare(doc: Document, shot: Shot, last: int, looks: int = _LOOKS) -> list[int]:
+    """Lock frames of a shot to compare, away from its mixes and before frame ``last``; ``looks`` of them at most."""
     place = doc.place_of(shot.id)
     following = doc.shots[place + 1].cut if place + 1 < len(doc.shots) else None
     start = max(shot.start, shot.cut.end if shot.cut else shot.start)
     end = min(shot.end, following.start if following else shot.end, last)
     if end <= start:
         return []
-    return sorted({int(f) for f in np.linspace(start, end - 1, _LOOKS)})
+    return sorted({int(f) for f in np.linspace(start, end - 1, looks)})
 
 
 def _compare(doc: Document, shot: Shot, lock: LockReader, flat: MovieReader) -> Difference | None:
-    frames = _inside(doc, shot, flat.facts.frames)
+    frames = frames_to_compare(doc, shot, flat.facts.frames)
     if not frames:
         return None if shot.start < flat.facts.frames else Difference(shot.id, shot.start, "missing in the reference")
     ours = {f: shown(doc, shot, lock.picture(shot, f), f) for f in frames}

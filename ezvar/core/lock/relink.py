@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import difflib
 import os
+from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import cached_property
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
@@ -21,13 +23,16 @@ from ezvar.core.media import (
     probe_sound,
     read_still,
 )
-from ezvar.core.model import Document, Media, Source
+from ezvar.core.model import Document, Media, SoundClip, Source
 from ezvar.core.progress import CancelToken, Progress, silent
 
 _MOST_FILES = 50_000
 _MOST_LABELS = 2_000
 _ALIKE = 0.6
 _GUESSES = 3
+
+_Used = tuple[Fraction, Fraction]
+"""The first and the last second of a media, in its own count, that an edit shows or sounds."""
 
 
 @dataclass(frozen=True)
@@ -69,6 +74,8 @@ def find_media(
     guesses: dict[str, tuple[Guess, ...]] = {}
     problems: list[str] = []
     labels: dict[Path, tuple[str, Fraction, Fraction]] | None = None
+    used = _used_seconds(doc)
+    links: list[_Link] = []
     for number, media in enumerate(wanted):
         if cancel is not None:
             cancel.check()
@@ -76,18 +83,16 @@ def find_media(
         found = _by_path(media, roots, problems) or _by_name(media, files)
         if not any(g.sure for g in found) and media.reel:
             labels = _labels(files, cancel) if labels is None else labels
-            found = [*_by_reel(doc, media, labels), *found]
-        taken = False
+            found = [*_by_reel(media, used.get(media.id), labels), *found]
         for guess in (g for g in found if g.sure):
             try:
-                doc = link(doc, media.id, guess.path)
-                taken = True
+                links.append(_link(media, used.get(media.id), guess.path))
                 break
             except EzvarError as error:
                 problems.append(str(error))
-        if not taken:
+        else:
             guesses[media.id] = tuple((found + _alike(media, files))[:_GUESSES])
-    return doc, Search(guesses, tuple(dict.fromkeys(problems)))
+    return _linked(doc, links), Search(guesses, tuple(dict.fromkeys(problems)))
 
 
 def link(doc: Document, media: str, path: str | os.PathLike[str]) -> Document:
@@ -99,15 +104,62 @@ def link(doc: Document, media: str, path: str | os.PathLike[str]) -> Document:
     of what is used lies in it.
     """
     old = next(m for m in doc.lock.media if m.id == media)
-    new = _described(old, path)
-    shift = _zero_based_shift(doc, old, new)
-    shots = tuple(replace(s, source=_relinked(s.source, old, new, shift)) for s in doc.shots)
+    return _linked(doc, [_link(old, _used_seconds(doc).get(media), path)])
+
+
+@dataclass(frozen=True)
+class _Link:
+    """A media as the timeline tells of it and as its file is. ``shift`` seconds are added to the times used."""
+
+    old: Media
+    new: Media
+    shift: Fraction
+
+    @cached_property
+    def ratio(self) -> Fraction:
+        """Frames of the new media for each of the old."""
+        return self.new.rate.fraction / self.old.rate.fraction
+
+    @cached_property
+    def seconds(self) -> Fraction:
+        """Seconds of the new media's own count where the old one's begins."""
+        return self.old.origin - self.new.origin + self.shift
+
+    @cached_property
+    def frames(self) -> Fraction:
+        return self.seconds * self.new.rate.fraction
+
+    def moved(self, start: Fraction) -> Fraction:
+        """A place in the old media's frames as the same time in the new one's."""
+        return Fraction(0) if self.new.kind == "still" else start * self.ratio + self.frames
+
+    def source(self, source: Source) -> Source:
+        if self.new.kind == "still":
+            return Source(source.media, Fraction(0), Fraction(0))
+        if self.ratio == 1 and not self.frames:
+            return source
+        return Source(source.media, self.moved(source.start), source.step * self.ratio)
+
+    def sound(self, clip: SoundClip) -> SoundClip:
+        return replace(clip, source=clip.source + self.seconds) if self.seconds else clip
+
+
+def _link(media: Media, used: _Used | None, path: str | os.PathLike[str]) -> _Link:
+    new = _described(media, path)
+    return _Link(media, new, _zero_based_shift(used, media, new))
+
+
+def _linked(doc: Document, links: Sequence[_Link]) -> Document:
+    """The document with all these media found. One pass, whatever their number, since edits have thousands of shots."""
+    by = {link.old.id: link for link in links}
     lock = doc.lock
-    to_new = old.origin - new.origin + shift
-    sound = tuple(replace(c, source=c.source + to_new) if c.media == media else c for c in lock.sound)
-    titles = tuple(replace(t, source=_moved(t.source, old, new, shift)) if t.media == media else t for t in lock.titles)
-    all_media = tuple(new if m.id == media else m for m in lock.media)
-    return replace(doc, lock=replace(lock, media=all_media, sound=sound, titles=titles), shots=shots)
+    shots = tuple(
+        replace(s, source=by[s.source.media].source(s.source)) if s.source.media in by else s for s in doc.shots
+    )
+    sound = tuple(by[c.media].sound(c) if c.media in by else c for c in lock.sound)
+    titles = tuple(replace(t, source=by[t.media].moved(t.source)) if t.media in by else t for t in lock.titles)
+    media = tuple(by[m.id].new if m.id in by else m for m in lock.media)
+    return replace(doc, lock=replace(lock, media=media, sound=sound, titles=titles), shots=shots)
 
 
 def _described(old: Media, path: str | os.PathLike[str]) -> Media:
@@ -132,30 +184,11 @@ def _described(old: Media, path: str | os.PathLike[str]) -> Media:
     )  # fmt: skip
 
 
-def _relinked(source: Source, old: Media, new: Media, shift: Fraction) -> Source:
-    if source.media != old.id:
-        return source
-    if new.kind == "still":
-        return Source(source.media, Fraction(0), Fraction(0))
-    start = _moved(source.start, old, new, shift)
-    return Source(source.media, start, source.step * new.rate.fraction / old.rate.fraction)
-
-
-def _moved(start: Fraction, old: Media, new: Media, shift: Fraction) -> Fraction:
-    """A place in the old media's frames as the same time in the new one's."""
-    if new.kind == "still":
-        return Fraction(0)
-    return (start / old.rate.fraction + old.origin - new.origin + shift) * new.rate.fraction
-
-
-def _zero_based_shift(doc: Document, old: Media, new: Media) -> Fraction:
+def _zero_based_shift(used: _Used | None, old: Media, new: Media) -> Fraction:
     """Seconds to add so that times counted from the first frame fall into the file; 0 where its timecode holds them."""
-    if new.kind == "still":
+    if new.kind == "still" or used is None:
         return Fraction(0)
-    used = _used_seconds(doc, old)
-    if not used:
-        return Fraction(0)
-    first, last = min(a for a, _ in used), max(b for _, b in used)
+    first, last = used
     length, frame = new.rate.seconds(new.frames), new.rate.seconds(1)
     if first < new.origin + length and last > new.origin:
         return Fraction(0)
@@ -169,16 +202,21 @@ def _zero_based_shift(doc: Document, old: Media, new: Media) -> Fraction:
     )
 
 
-def _used_seconds(doc: Document, media: Media) -> list[tuple[Fraction, Fraction]]:
-    """The times in a media's own count that shots and sounds show."""
-    rate = media.rate.fraction
-    used = []
-    for shot in (s for s in doc.shots if s.source.media == media.id):
-        ends = sorted((shot.source.start, shot.source.at(shot.frames)))
-        used.append((ends[0] / rate + media.origin, ends[1] / rate + media.origin))
-    for clip in (c for c in doc.lock.sound if c.media == media.id):
-        begins = clip.source + media.origin
-        used.append((begins, begins + doc.lock.rate.seconds(clip.end - clip.start) * clip.speed))
+def _used_seconds(doc: Document) -> dict[str, _Used]:
+    """What of each media is used, by its id."""
+    media = {m.id: m for m in doc.lock.media}
+    places: dict[str, list[Fraction]] = defaultdict(list)
+    for shot in doc.shots:
+        places[shot.source.media] += (shot.source.start, shot.source.at(shot.frames))
+    used = {}
+    for key, found in places.items():
+        rate, origin = media[key].rate.fraction, media[key].origin
+        used[key] = min(found) / rate + origin, max(found) / rate + origin
+    for clip in doc.lock.sound:
+        begins = clip.source + media[clip.media].origin
+        ends = begins + doc.lock.rate.seconds(clip.end - clip.start) * clip.speed
+        first, last = used.get(clip.media, (begins, ends))
+        used[clip.media] = min(first, begins), max(last, ends)
     return used
 
 
@@ -233,9 +271,8 @@ def _by_name(media: Media, files: Sequence[Path]) -> list[Guess]:
     return [Guess(f, "it has the same name and is another kind of file") for f in near]
 
 
-def _by_reel(doc: Document, media: Media, labels: dict[Path, tuple[str, Fraction, Fraction]]) -> list[Guess]:
-    used = _used_seconds(doc, media)
-    first, last = min((a for a, _ in used), default=Fraction(0)), max((b for _, b in used), default=Fraction(0))
+def _by_reel(media: Media, used: _Used | None, labels: dict[Path, tuple[str, Fraction, Fraction]]) -> list[Guess]:
+    first, last = used or (Fraction(0), Fraction(0))
     reel, found = media.reel.lower(), []
     for path, (named, begins, ends) in labels.items():
         if reel not in (named.lower(), path.stem.lower()) and not path.stem.lower().startswith(reel):

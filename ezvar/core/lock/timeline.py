@@ -43,7 +43,8 @@ class _Span:
     def lock_time(self, own: Fraction) -> Fraction:
         if own == self.first:
             return self.at
-        return self.at + (own - self.first) / self.speed
+        gone = own - self.first
+        return self.at + (gone if self.speed == 1 else gone / self.speed)
 
 
 def read_timeline_object(timeline: otio.schema.Timeline, name: str, rate: Rate | None = None) -> Reading:
@@ -124,10 +125,11 @@ class _Walker:
             length = self._length(child)
             if length is None:
                 continue
-            first, last = max(at, span.first), min(at + length, span.last)
+            end = at + length
+            first, last = max(at, span.first), min(end, span.last)
             if first < last:
                 self._item(child, at, _Span(span.lock_time(first), first, last, span.speed), into, number, depth, sound)
-            at += length
+            at = end
 
     def _length(self, item: otio.core.Item) -> Fraction | None:
         """How long an item lasts, in seconds; ``None``, and said, where that makes no sense."""
@@ -164,7 +166,8 @@ class _Walker:
             if item.markers:
                 self.markers(item, replace(span, first=begins, last=begins + LONGEST, speed=span.speed * (speed or 1)))
             key = self._media(item)
-            piece = Piece(0, 0, key, begins, span.speed * speed, item.name or "", placement, number)
+            runs = span.speed if speed == 1 else span.speed * speed
+            piece = Piece(0, 0, key, begins, runs, item.name or "", placement, number)
             return self._put(into, span, piece)
         if speed <= 0:
             self._say(f"“{item.name}” is a nested timeline that stands still or runs backwards; it runs forwards here.")
@@ -193,9 +196,7 @@ class _Walker:
                 self.reading.upper += [p for p in found if p.key]
 
     def _put(self, into: list[Piece], span: _Span, piece: Piece) -> None:
-        rate = self.reading.rate.fraction
-        start = round(span.at * rate)
-        end = round((span.at + (span.last - span.first) / span.speed) * rate)
+        start, end = self._frame(span.at), self._frame(span.lock_time(span.last))
         if end > LONGEST:
             raise TimelineError("it is longer than a day", file=self.name, remedy="Check its ranges")
         if end > start:
@@ -215,6 +216,8 @@ class _Walker:
             path = reference.target_url or ""
         elif isinstance(reference, otio.schema.ImageSequenceReference):
             self._say(f"“{clip.name}” is a sequence of images, which is not carried; it counts as missing.")
+        if path in reading.media:
+            return path
         told = plain(clip.metadata)
         reel = _reel(told) or _reel(plain(getattr(reference, "metadata", None)))
         key = path or f"{reel}|{clip.name}"
@@ -234,7 +237,7 @@ class _Walker:
 
     def _effects(self, item: otio.core.Item, sound: bool) -> tuple[Fraction, Placement]:
         speed = Fraction(1)
-        for effect in item.effects:
+        for effect in item.effects if len(item.effects) else ():  # iterating over none takes OTIO long
             if isinstance(effect, otio.schema.FreezeFrame):
                 speed = Fraction(0)
             elif isinstance(effect, otio.schema.LinearTimeWarp):
@@ -250,7 +253,7 @@ class _Walker:
 
     def _placement(self, item: otio.core.Item) -> Placement:
         """What Ezvar's own metadata says of it, else the bounds that the schema gives a picture."""
-        told = plain(item.metadata.get(NAMESPACE))
+        told = plain(item.metadata.get(NAMESPACE)) if len(item.metadata) else None
         if isinstance(told, dict) and isinstance(said := told.get("placement"), dict):
             try:
                 return _parse_placement(said)
@@ -290,8 +293,7 @@ class _Walker:
         wipe = "wipe" in f"{name} {transition.transition_type}".lower()
         if not wipe and transition.transition_type != otio.schema.TransitionTypes.SMPTE_Dissolve:
             self._say(f"The transition “{name}” is taken as a dissolve.")
-        rate = self.reading.rate.fraction
-        join, start, end = (round(span.lock_time(t) * rate) for t in (at, at - lead, at + tail))
+        join, start, end = (self._frame(span.lock_time(t)) for t in (at, at - lead, at + tail))
         if end > start and (depth or not self.layers):
             self.reading.mixes.append(Mix("wipe" if wipe else "dissolve", join, start, end))
         elif end > start:
@@ -305,12 +307,17 @@ class _Walker:
             except (ValueError, ZeroDivisionError, OverflowError):
                 self._say(f"The marker “{marker.name}” has a range that makes no sense and was left out.")
                 continue
-            rate = self.reading.rate.fraction
-            frame = round(span.lock_time(begins) * rate)
-            last = max(frame + 1, round(span.lock_time(begins + length) * rate))
+            frame = self._frame(span.lock_time(begins))
+            last = max(frame + 1, self._frame(span.lock_time(begins + length)))
             text = " ".join(t for t in (marker.name, getattr(marker, "comment", "")) if t)
             if frame >= 0 and span.first <= begins < span.last:
                 self.reading.notes.append(Note(text or marker.color or "", frame, last))
+
+    def _frame(self, seconds: Fraction) -> int:
+        """The lock frame nearest to a time."""
+        rate = self.reading.rate.fraction
+        whole, rest = divmod(seconds.numerator * rate.numerator, seconds.denominator * rate.denominator)
+        return whole if not rest else round(seconds * rate)
 
     def _say(self, text: str) -> None:
         if text not in self.reading.left_out:

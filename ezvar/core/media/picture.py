@@ -53,7 +53,7 @@ class Planes:
         frame = av.VideoFrame.from_ndarray(rgb, format="rgb24").reformat(
             format="yuv420p", dst_colorspace=scaler_matrix(1), dst_color_range=ColorRange.MPEG
         )
-        y, u, v = (_plane(frame, k) for k in range(3))
+        y, u, v = (_shown(plane) for plane in frame.planes)
         return cls(y, u, v, ColourTags(1, 1, 1, 1))
 
     def frame(self) -> av.VideoFrame:
@@ -88,22 +88,21 @@ class Picture:
         return sum(p.buffer_size for p in self._frame.planes)
 
     def luma(self) -> np.ndarray:
-        """The stored luminance plane without copying, uint8 (height, width); neither turned nor squared.
+        """The stored luminance plane without copying, uint8 (height, width); as in `stored`."""
+        return self.stored()[0]
+
+    def stored(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """The three stored planes of 4:2:0 without copying, uint8 (height, width); neither turned nor squared.
 
         Ten-bit and other pictures are converted first.
         """
         frame = self._frame if _is_plain(self._frame) else self._frame.reformat(format="yuv420p")
-        return _plane(frame, 0)
-
-    def chroma(self) -> tuple[np.ndarray, np.ndarray]:
-        """Both stored chrominance planes of 4:2:0, as `luma`."""
-        frame = self._frame if _is_plain(self._frame) else self._frame.reformat(format="yuv420p")
-        return _plane(frame, 1), _plane(frame, 2)
+        y, u, v = (_shown(plane) for plane in frame.planes)
+        return y, u, v
 
     def whole(self) -> Picture:
         """The picture with its two fields made one, where it is interlaced."""
-        frame = self._frame if _is_plain(self._frame) else self._frame.reformat(format="yuv420p")
-        y, u, v = (deinterlaced(_plane(frame, k)) for k in range(3))
+        y, u, v = (deinterlaced(plane) for plane in self.stored())
         made = Planes(y, u, v, self.tags).frame()
         return Picture(self.index, made, self.width, self.height, self._turns * 90)
 
@@ -142,7 +141,7 @@ class Picture:
                 width, height, "yuv420p", interpolation=Interpolation.BICUBIC,
                 src_color_range=scaler_range(tags.range), dst_color_range=scaler_range(tags.range),
             )  # fmt: skip
-        y, u, v = (_plane(frame, k) for k in range(3))
+        y, u, v = (_shown(plane) for plane in frame.planes)
         if self._turns:
             y, u, v = (np.ascontiguousarray(np.rot90(p, self._turns)) for p in (y, u, v))
         return Planes(y, u, v, self.tags)
@@ -169,8 +168,8 @@ def _is_plain(frame: av.VideoFrame) -> bool:
     return frame.format.name in ("yuv420p", "yuvj420p")
 
 
-def _plane(frame: av.VideoFrame, k: int) -> np.ndarray:
-    plane = frame.planes[k]
+def _shown(plane: VideoPlane) -> np.ndarray:
+    """The samples of a plane that are seen, without copying (height, width)."""
     rows = _bytes(plane)[: plane.height * plane.line_size].reshape(plane.height, plane.line_size)
     return np.asarray(rows[:, : plane.width])
 

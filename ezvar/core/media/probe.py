@@ -5,6 +5,8 @@ from __future__ import annotations
 import os
 from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import lru_cache
+from itertools import islice
 from pathlib import Path
 
 import av
@@ -16,9 +18,14 @@ from ezvar.core.errors import MediaError
 from ezvar.core.timing import Rate, frame_of
 
 from .container import open_movie, reading, video_stream
+from .interlace import looks_interlaced
 
 MOVIE_SUFFIXES = frozenset({".mp4", ".mov", ".mkv", ".webm", ".mxf", ".m4v", ".avi", ".ts", ".mts", ".mpg"})
 """The endings of files that are looked at as movies."""
+
+
+_FIELD_HEIGHTS = frozenset({480, 486, 512, 576, 608, 1080, 1088})  # that pictures of two fields come in
+_LOOKED_AT, _APART = 6, 8  # pictures looked at for fields, and frames between them where they are decoded in a row
 
 
 @dataclass(frozen=True)
@@ -88,17 +95,32 @@ class MovieFacts:
 
 
 def probe(path: str | os.PathLike[str]) -> MovieFacts:
-    """Read a movie's facts and index. Decodes one picture, reads no others.
+    """Read a movie's facts and index. Decodes one picture, and a few more where it may be interlaced.
 
     Raises `MediaError` for files that are no movie, have no picture, no
-    frames, no times, or fewer frames than they state.
+    frames, no times, or fewer frames than they state. What was read is kept
+    for as long as the file's size and date stay.
     """
+    try:
+        state = os.stat(path)
+    except OSError:
+        return _probe(path)  # which says what is wrong
+    return _kept(str(path), state.st_size, state.st_mtime_ns)
+
+
+@lru_cache(maxsize=64)
+def _kept(path: str, size: int, changed: int) -> MovieFacts:
+    return _probe(path)
+
+
+def _probe(path: str | os.PathLike[str]) -> MovieFacts:
     with open_movie(path) as container:
         stream = video_stream(container, path)
         with reading(path, "reading it"):
             first = _first_picture(container, stream, path)
             container.seek(0, backward=True)
             index, rate, steady = _index(container, stream, path)
+            fields = first.height in _FIELD_HEIGHTS and _holds_fields(container, stream, index)
         aspect = stream.sample_aspect_ratio or stream.codec_context.sample_aspect_ratio or Fraction(1)
         if not Fraction(1, 8) <= aspect <= 8:
             aspect = Fraction(1)
@@ -125,11 +147,22 @@ def probe(path: str | os.PathLike[str]) -> MovieFacts:
             drop=drop,
             timecode_stated=stated,
             steady=steady,
-            interlaced=bool(first.interlaced_frame),
+            interlaced=bool(first.interlaced_frame) or fields,
             audio=AudioFacts(audio.codec_context.name, audio.rate, audio.channels) if audio else None,
             time_base=Fraction(stream.time_base or Fraction(1, 1000)),
             index=index,
         )
+
+
+def _holds_fields(container: InputContainer, stream: VideoStream, index: FrameIndex) -> bool:
+    """Whether a movie that does not say so is interlaced, by a few pictures spread over it."""
+    chosen = index.key_seek[np.unique(np.linspace(0, len(index.key_seek) - 1, _LOOKED_AT).astype(int))]
+    planes = []
+    for key in chosen:
+        container.seek(int(key), stream=stream, backward=True)
+        ahead = 1 if len(chosen) == _LOOKED_AT else _LOOKED_AT * _APART  # few keys: decode on
+        planes += [f.to_ndarray(format="gray") for f in islice(container.decode(stream), 0, ahead, _APART)]
+    return len(planes) > 1 and looks_interlaced(planes)
 
 
 def media_label(path: str | os.PathLike[str]) -> tuple[str, Fraction, Fraction]:

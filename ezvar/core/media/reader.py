@@ -86,7 +86,7 @@ class MovieReader:
 
     def _wrap(self, n: int, frame: av.VideoFrame) -> Picture:
         picture = Picture(n, frame, self.facts.width, self.facts.height, self.facts.rotation)
-        return picture.whole() if frame.interlaced_frame else picture
+        return picture.whole() if frame.interlaced_frame or self.facts.interlaced else picture
 
     def _picture(self, number: int) -> av.VideoFrame:
         if self._last is not None and self._last[0] == number:

@@ -17,7 +17,7 @@ import av
 from ezvar.core.compose import draw_layers
 from ezvar.core.errors import EzvarError, InputError, OutputError, from_os
 from ezvar.core.lock import LockReader, lock_sound
-from ezvar.core.model import Document, Lock, Master
+from ezvar.core.model import Document, Lock, Master, NamedRange
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import FrameRange, can_drop, frame_of, timecode
 
@@ -34,12 +34,34 @@ class Made:
     problems: tuple[str, ...]
 
 
-def output_name(doc: Document, master: Master) -> str:
-    """The file name of a master: the lock's name and the master's, safe on any disk.
+@dataclass(frozen=True)
+class Delivery:
+    """A movie to be made: a master from end to end, or one of its named ranges."""
+
+    master: Master
+    part: NamedRange | None = None
+
+    @property
+    def name(self) -> str:
+        return f"{self.master.name} {self.part.name}" if self.part else self.master.name
+
+    @property
+    def key(self) -> str:
+        """What tells it from all others of a document."""
+        return f"{self.master.id}/{self.master.ranges.index(self.part)}" if self.part else self.master.id
+
+
+def deliveries(master: Master) -> tuple[Delivery, ...]:
+    """What is made of a master: its named ranges where it has any, else the whole."""
+    return tuple(Delivery(master, part) for part in master.ranges) or (Delivery(master),)
+
+
+def output_name(doc: Document, delivery: Delivery) -> str:
+    """The file name of a delivery: the lock's name, the master's and the range's, safe on any disk.
 
     A shape 9:16 is written 9x16.
     """
-    name = f"{doc.lock.name} {master.name.replace(':', 'x')}"
+    name = f"{doc.lock.name} {delivery.name.replace(':', 'x')}"
     return re.sub(r'[\x00-\x1f/\\?*"<>|:]', "-", name).strip(". ") + ".mp4"
 
 
@@ -62,28 +84,29 @@ def _frame_in(lock: Lock, text: str) -> int:
     return int(text) if text.isdigit() else frame_of(text, lock.rate) - lock.start
 
 
-def make_master(
+def make_delivery(
     doc: Document,
-    master: Master,
+    delivery: Delivery,
     folder: str | os.PathLike[str],
     *,
     within: FrameRange | None = None,
     progress: Progress = silent,
     cancel: CancelToken | None = None,
 ) -> Made:
-    """Make one master in a folder, which is made where it is not there.
+    """Make one movie in a folder, which is made where it is not there.
 
     The movie is written under a hidden temporary name, moved to its final
-    name when complete, then opened again and checked. ``within`` makes a
-    part of the lock only. Raises `OutputError` for what the disk refuses,
+    name when complete, then opened again and checked. ``within`` makes
+    these frames of the lock only, whatever the delivery's own range. Raises `OutputError` for what the disk refuses,
     `MediaError` for a source that cannot be read, `Cancelled` when told to
     stop; in each case nothing is left behind.
     """
     whole = FrameRange(0, doc.lock.frames)
-    span = within or whole
+    master, part = delivery.master, delivery.part
+    span = within or (FrameRange(part.start, part.end) if part else whole)
     if not len(span) or span.start < 0 or span.end > whole.end:
         raise InputError("the range lies outside the lock", remedy=f"Choose frames from 0 to {whole.end}")
-    target = Path(folder) / output_name(doc, master)
+    target = Path(folder) / output_name(doc, delivery)
     if any(_same_file(target, media.path) for media in doc.lock.media):
         raise OutputError("it is the lock itself, which is never changed", file=target, remedy="Choose another folder")
     missing: list[str] = []
