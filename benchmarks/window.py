@@ -109,7 +109,7 @@ def main() -> None:
     framing = window.session.framing
     gesture = object()
     for k in range(80):
-        window.session.shift(framing.panes[0], k / 400, 0.0, gesture)
+        window.session.framing_work.shift(framing.panes[0], k / 400, 0.0, gesture)
         wait(lambda: False, 0.01)
     dragging = watch.longest()
     window.player.play(0)

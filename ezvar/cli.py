@@ -12,6 +12,7 @@ import os
 import signal
 import sys
 from collections.abc import Callable
+from dataclasses import asdict
 from pathlib import Path
 from typing import NoReturn
 
@@ -71,13 +72,14 @@ def _parser() -> argparse.ArgumentParser:
     plan.add_argument("--master", action="append", required=True, metavar="9:16|NAME=WxH")
     plan.add_argument("--rate", help="the lock's rate, for timelines that state none")
     plan.add_argument("--media", action="append", default=[], help="a folder to look for media in")
+    plan.add_argument("--reference", metavar="MOVIE", help="a flat movie of the lock, to find placements by")
     plan.add_argument("-o", dest="output", required=True, metavar="PROJECT")
     windows = command("windows", _windows, "list the crop windows of a master as CSV")
     windows.add_argument("project")
     windows.add_argument("--master", required=True)
-    doubts = command("doubts", _later, "list framings and cuts by doubt")
-    doubts.add_argument("rest", nargs="*")
-    doubts.add_argument("--json", action="store_true")
+    doubts = command("doubts", _doubts, "list framings and cuts by doubt")
+    doubts.add_argument("project")
+    doubts.add_argument("--json", action="store_true", help="print JSON")
     handoff = command("handoff", _handoff, "write the decisions as timelines for review")
     handoff.add_argument("project")
     handoff.add_argument("-o", dest="output", required=True, metavar="FOLDER")
@@ -123,11 +125,6 @@ def _demo(options: argparse.Namespace, cancel: CancelToken) -> int:
     return run(DEMO_PROJECT, template=True)
 
 
-def _later(options: argparse.Namespace, cancel: CancelToken) -> int:
-    print(f"ezvar: {options.command} is not available yet.", file=sys.stderr)
-    return 2
-
-
 def _cuts(options: argparse.Namespace, cancel: CancelToken) -> int:
     from ezvar.core.cuts import find_cuts
     from ezvar.core.media import MovieReader
@@ -164,7 +161,10 @@ def _plan(options: argparse.Namespace, cancel: CancelToken) -> int:
         rate = Rate.parse(options.rate) if options.rate is not None else None
     except ValueError as error:
         raise InputError(str(error), remedy="Write it like 25 or 29.97") from error
-    taken = plan(options.lock, masters, default_cache(), _progress(), cancel, rate=rate, folders=options.media)
+    taken = plan(
+        options.lock, masters, default_cache(), _progress(), cancel,
+        rate=rate, folders=options.media, reference=options.reference,
+    )  # fmt: skip
     save_project(taken.doc, options.output)
     known = {m.id: m for m in taken.doc.lock.media}
     said = [*taken.doc.lock.left_out, *taken.search.problems]
@@ -189,6 +189,23 @@ def _windows(options: argparse.Namespace, cancel: CancelToken) -> int:
         w = row.window
         numbers = [f"{v:.3f}" for v in (w.left, w.top, w.width, w.height, w.angle)]
         out.writerow([master.name, row.frame, row.shot, row.layer, row.pane, *numbers])
+    return 0
+
+
+def _doubts(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.framing import doubted
+    from ezvar.core.store import load_project
+    from ezvar.core.timing import timecode
+
+    doc = load_project(options.project)
+    found = doubted(doc)
+    if options.json:
+        print(json.dumps({"doubts": [asdict(d) for d in found]}))
+        return 0
+    for d in found:
+        at = timecode(doc.lock.start + d.frame, doc.lock.rate, doc.lock.drop)
+        what = f"shot {d.shot} in {d.master}" if d.kind == "framing" else "cut"
+        print(f"{d.doubt:3}  {at}  {what}  {' '.join(d.reasons)}".rstrip())
     return 0
 
 
@@ -223,7 +240,7 @@ def _take(options: argparse.Namespace, cancel: CancelToken) -> int:
 
 def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
     from ezvar.core.model import master_named
-    from ezvar.core.output import make_master, parse_range
+    from ezvar.core.output import Delivery, deliveries, make_delivery, parse_range
     from ezvar.core.store import load_project
 
     doc = load_project(options.project)
@@ -232,8 +249,9 @@ def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
         raise InputError("there is no master to make", file=options.project, remedy="Plan one with --master")
     within = parse_range(options.range, doc.lock) if options.range else None
     status = 0
-    for master in masters:
-        made = make_master(doc, master, options.output, within=within, progress=_progress(), cancel=cancel)
+    wanted = [d for m in masters for d in ((Delivery(m),) if within else deliveries(m))]
+    for delivery in wanted:
+        made = make_delivery(doc, delivery, options.output, within=within, progress=_progress(), cancel=cancel)
         print(made.path)
         for problem in made.problems:
             print(f"{made.path.name}: {problem}")

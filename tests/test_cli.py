@@ -14,6 +14,7 @@ from ezvar.core.media import probe
 from ezvar.core.model import edits
 from ezvar.core.store import load_project, save_project
 
+from .conftest import DEMO
 from .media import make_movie, scenes
 
 
@@ -128,7 +129,7 @@ def test_what_cannot_be_done_gets_one_line_and_status_2(capsys, edit, planned, t
         ("make", project, "-o", "/proc/none"),
         ("take", project, text),
         ("handoff", tmp_path / "none.ezvar", "-o", tmp_path),
-        ("doubts", project, "--json"),
+        ("doubts", text, "--json"),
         ("check", text),
     ]
     for arguments in wrong:
@@ -137,7 +138,19 @@ def test_what_cannot_be_done_gets_one_line_and_status_2(capsys, edit, planned, t
         assert err.startswith("ezvar: ")
         assert err.count("\n") == 1
     assert not (tmp_path / "x.ezvar").exists()
-    assert "not available yet" in run(capsys, "doubts", project)[2]
+
+
+def test_doubts_are_listed_by_how_much(capsys):
+    status, out, _ = run(capsys, "doubts", DEMO / "lantern-night.ezvar", "--json")
+    found = json.loads(out)["doubts"]
+    assert status == 0
+    assert [d["doubt"] for d in found] == sorted((d["doubt"] for d in found), reverse=True)
+    assert found[0]["shot"] == 1  # the title, which no narrow master can hold
+    assert found[0]["reasons"][0] == "Text is cut by the window's edge."
+    assert {d["kind"] for d in found} == {"framing", "cut"}
+    lines = run(capsys, "doubts", DEMO / "lantern-night.ezvar")[1].splitlines()
+    assert len(lines) == len(found)
+    assert "01:00:00:00  shot 1 in 9:16" in lines[0]
 
 
 @pytest.mark.parametrize("arguments", [["frobnicate"], ["plan", "a.mp4"], ["cuts"], ["make", "p.ezvar"]])

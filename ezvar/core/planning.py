@@ -15,6 +15,7 @@ from ezvar.core.lock import (
     LockReader,
     TakenLock,
     carry,
+    estimate_placements,
     lock_content,
     match_by_picture,
     match_by_source,
@@ -34,7 +35,7 @@ def analysis_of(
     Missing media of a timeline show nothing; of a flat lock they raise `MediaError`.
     """
     with LockReader(doc, _raise_if_flat(doc)) as reader:
-        return analyse(reader.frames(), doc.lock.frames, lock_content(doc), cache, progress, cancel)
+        return analyse(reader.frames, doc.lock.frames, lock_content(doc), cache, progress, cancel)
 
 
 def _raise_if_flat(doc: Document) -> Callable[[str, EzvarError], None]:
@@ -47,7 +48,7 @@ def _raise_if_flat(doc: Document) -> Callable[[str, EzvarError], None]:
 
 def with_cuts(doc: Document, analysis: Analysis) -> Document:
     """The document with its lock split into the shots that the analysis shows. Framings go with the old shots."""
-    judged = judge(analysis.signals)
+    judged = judge(analysis.signals, candidates=analysis.candidates)
     cut = edits.set_shots(doc, edits.shots_from_cuts(doc.lock, doc.lock.media[0].id, judged.cuts))
     return replace(cut, passed=judged.passed)
 
@@ -117,10 +118,17 @@ def plan(
     *,
     rate: Rate | None = None,
     folders: Iterable[str | os.PathLike[str]] = (),
+    reference: str | os.PathLike[str] | None = None,
 ) -> TakenLock:
-    """Everything from a movie or a timeline to a framing of each shot for each master."""
-    taken = take_lock(path, rate, folders, cache.folder, part(progress, 0, 0.1), cancel)
+    """Everything from a movie or a timeline to a framing of each shot for each master.
+
+    A flat ``reference`` movie says where the pictures were placed if the timeline does not.
+    """
+    taken = take_lock(path, rate, folders, cache.folder, part(progress, 0, 0.05), cancel)
     doc = taken.doc
+    if reference is not None:
+        found = estimate_placements(doc, reference, part(progress, 0.05, 0.1), cancel)
+        doc = edits.place_shots(doc, found.placements)
     for master in masters:
         doc = edits.add_master(doc, master)
     analysis = analysis_of(doc, cache, part(progress, 0.1, 1), cancel)

@@ -11,6 +11,11 @@ from ezvar.core.model import Document
 _LONG = 20  # seconds; a finished movie longer than this is hardly one shot
 
 
+def without_cuts(doc: Document) -> bool:
+    """Whether a flat movie of some length is one shot, so that it would be framed as one block."""
+    return doc.lock.flat and len(doc.shots) == 1 and doc.lock.rate.seconds(doc.lock.frames) > _LONG
+
+
 def problems(doc: Document) -> list[str]:
     """Every problem of a project, a sentence each. Opens its media."""
     found: list[str] = []
@@ -31,7 +36,7 @@ def problems(doc: Document) -> list[str]:
                 found.append(f"{name} is no longer the media that was taken in: its content differs.")
         except EzvarError as error:
             found.append(str(error))
-    if doc.lock.flat and len(doc.shots) == 1 and doc.lock.rate.seconds(doc.lock.frames) > _LONG:
+    if without_cuts(doc):
         found.append("The cuts of the lock are not found yet: it would be framed as one block.")
     found += doc.lock.left_out
     if not doc.masters:

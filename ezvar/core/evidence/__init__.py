@@ -1,7 +1,25 @@
-"""What the analysis saw: faces and what moves by itself, kept so that a movie is read once."""
+"""What the analysis saw: faces, text and what moves by itself, kept for later and joined to subjects."""
 
-from .analysis import Analysis, analyse, cached_analysis, shot_faces, shot_motion
-from .faces import Face, FaceFinder
+from .analysis import Analysis, analyse, cached_analysis
+from .faces import FaceFinder
+from .gather import Evidence, Gatherer, nothing_seen
+from .regions import Region, RegionKind
 from .slit import slit_scan
+from .subjects import Subject, subjects_of
+from .text import TextFinder
 
-__all__ = ["Analysis", "Face", "FaceFinder", "analyse", "cached_analysis", "shot_faces", "shot_motion", "slit_scan"]
+__all__ = [
+    "Analysis",
+    "Evidence",
+    "FaceFinder",
+    "Gatherer",
+    "Region",
+    "RegionKind",
+    "Subject",
+    "TextFinder",
+    "analyse",
+    "cached_analysis",
+    "nothing_seen",
+    "slit_scan",
+    "subjects_of",
+]

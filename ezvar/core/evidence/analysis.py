@@ -2,134 +2,99 @@
 
 from __future__ import annotations
 
-import json
-from collections.abc import Iterable, Iterator
-from dataclasses import asdict, dataclass
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from functools import cached_property
 
-import cv2
 import numpy as np
 
-from ezvar.core.cuts import PAIR_EVERY, Signals, measure
+from ezvar.core.cuts import Candidate, Meter, Signals, measure, weigh
 from ezvar.core.media import Picture
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.store import Cache
 
-from .faces import Face, FaceFinder
+from .gather import KINDS, LOOK, ROW, Evidence, Gatherer
+from .subjects import Subject, subjects_of
 
-_EVERY = 12  # frames from one look for faces to the next
-_VERSION = 3  # to be raised when what is measured changes
-_PAIRS = 24  # pairs of neighbouring frames looked at for movement, a shot
+_VERSION = 9  # to be raised when what is measured changes
+_WORTH_KEEPING = 50  # frames
 
 
 @dataclass(frozen=True)
 class Analysis:
-    """What was seen of a movie: change signals of every frame, faces of some.
-
-    ``faces`` maps the frames looked at to what was found there, ``looked``
-    says whether a face model was there at all.
-    """
+    """What was seen of a movie: change signals of every frame, evidence of some."""
 
     signals: Signals
-    faces: dict[int, list[Face]]
-    looked: bool
+    evidence: Evidence
+
+    @cached_property
+    def candidates(self) -> tuple[Candidate, ...]:
+        """Places that may be cuts; weighed on the first asking, which takes its time on a long movie."""
+        return weigh(self.signals)
+
+    @cached_property
+    def _known(self) -> dict[tuple[int, int], tuple[Subject, ...]]:
+        return {}
+
+    def subjects(self, start: int, end: int) -> tuple[Subject, ...]:
+        """The subjects of lock frames ``start`` to ``end``, as `subjects_of`; joined once, since drags and masters ask
+        for the same again."""
+        if (start, end) not in self._known:
+            self._known[start, end] = subjects_of(self.evidence, start, end)
+        return self._known[start, end]
 
 
 def analyse(
-    pictures: Iterable[Picture],
+    pictures: Callable[[int], Iterable[Picture]],
     frames: int,
     content: str,
     cache: Cache,
     progress: Progress = silent,
     cancel: CancelToken | None = None,
 ) -> Analysis:
-    """Look through the ``frames`` pictures of a lock once, or take what is kept of it under the name ``content``."""
+    """Look through the ``frames`` pictures of a lock once, or take what is kept of it under the name ``content``.
+
+    ``pictures`` gives those from a frame on. What was seen when this is
+    stopped is kept as well, and the next time goes on from there.
+    """
     kept = cached_analysis(content, frames, cache)
     if kept is not None:
         return kept
+    begun = _stored(f"{content}-begun", cache)
+    meter = Meter(frames, begun.signals if begun else None)
+    gatherer = Gatherer(begun.evidence.before(meter.count) if begun else None)
+    if begun is not None and begun.evidence.finders != gatherer.finders:
+        meter, gatherer = Meter(frames), Gatherer()
     try:
-        finder = FaceFinder()
-    except FileNotFoundError:
-        finder = None
-    faces: dict[int, list[Face]] = {}
-    if finder is not None:
-        pictures = _looking_for_faces(pictures, finder, faces)
-    signals = measure(pictures, frames, progress, cancel)
-    analysis = Analysis(signals, faces, finder is not None)
+        signals = measure(pictures(meter.count), frames, progress, cancel, meter, gatherer.add)
+    except BaseException:
+        if meter.count > _WORTH_KEEPING:
+            _keep(Analysis(meter.result(), gatherer.result()), f"{content}-begun", cache)
+        raise
+    analysis = Analysis(signals, gatherer.result())
     _keep(analysis, content, cache)
     return analysis
 
 
-def _looking_for_faces(
-    pictures: Iterable[Picture], finder: FaceFinder, faces: dict[int, list[Face]]
-) -> Iterator[Picture]:
-    for picture in pictures:
-        if picture.index % _EVERY == _EVERY // 2:
-            faces[picture.index] = finder.find(picture.rgb(*finder.input_size(picture.width, picture.height)))
-        yield picture
-
-
-def shot_faces(analysis: Analysis, start: int, end: int) -> list[list[Face]]:
-    """The faces of each look within frames ``start`` to ``end``; a shot that was not looked at has none.
-
-    A face that is not sure counts only where the look before or after saw one
-    in the same place, since lit windows and foliage look like faces for a moment.
-    """
-    looks = [found for frame, found in sorted(analysis.faces.items()) if start <= frame < end]
-    supported = []
-    for k, look in enumerate(looks):
-        beside = [f for near in looks[max(0, k - 1) : k] + looks[k + 1 : k + 2] for f in near]
-        supported.append([f for f in look if f.confidence >= _SURE or any(f.overlaps(other) for other in beside)])
-    return supported
-
-
-def shot_motion(analysis: Analysis, start: int, end: int) -> np.ndarray:
-    """How much moves where in a shot, after the camera's own movement: (rows, columns), mean 8-bit levels."""
-    pairs = analysis.signals.pairs
-    total = np.zeros(pairs.shape[2:], np.float32)
-    inside = [k for k in range(len(pairs)) if start <= k * PAIR_EVERY and k * PAIR_EVERY + 1 < end]
-    chosen = inside[:: max(1, len(inside) // _PAIRS)]
-    for k in chosen:
-        total += _own_motion(pairs[k, 0].astype(np.float32), pairs[k, 1].astype(np.float32))
-    return total / max(1, len(chosen))
-
-
-_SURE = 0.55  # confidence from which a face counts by itself
-_NOISE = 3.0  # levels of difference that noise makes in small pictures
-
-
-def _own_motion(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    (dx, dy), response = cv2.phaseCorrelate(a, b, cv2.createHanningWindow((a.shape[1], a.shape[0]), cv2.CV_32F))
-    if response < 0.1 or max(abs(dx), abs(dy)) > a.shape[1] / 4:
-        dx = dy = 0.0
-    moved = cv2.warpAffine(
-        b, np.array([[1, 0, -dx], [0, 1, -dy]], np.float32), a.shape[::-1], borderMode=cv2.BORDER_REPLICATE
-    )
-    gone = min(float(np.abs(a - b).mean()), float(np.abs(a - moved).mean()))
-    difference = np.abs(a - moved) if gone < np.abs(a - b).mean() else np.abs(a - b)
-    return np.asarray(np.clip(cv2.GaussianBlur(difference, (0, 0), 0.8) - _NOISE, 0, None))
-
-
 def cached_analysis(content: str, frames: int, cache: Cache) -> Analysis | None:
     """What is kept of a movie, or ``None``."""
-    arrays = cache.arrays(f"analysis-{_VERSION}-{content}")
-    if arrays is None or set(arrays) != {*Signals.__dataclass_fields__, "faces"} or len(arrays["change"]) != frames:
+    found = _stored(content, cache)
+    return found if found is not None and len(found.signals.change) == frames else None
+
+
+def _stored(name: str, cache: Cache) -> Analysis | None:
+    arrays = cache.arrays(f"analysis-{_VERSION}-{name}")
+    if arrays is None or set(arrays) != {*Signals.__dataclass_fields__, "rows", "looks", "finders"}:
         return None
-    try:
-        stored = json.loads(arrays["faces"].tobytes())
-        faces = {
-            int(frame): [Face(**{**f, "landmarks": tuple(tuple(p) for p in f["landmarks"])}) for f in found]
-            for frame, found in stored["faces"].items()
-        }
-    except (ValueError, KeyError, TypeError):
+    rows, looks, finders = (arrays[name] for name in ("rows", "looks", "finders"))
+    if rows.dtype != ROW or looks.dtype != LOOK or not all(0 <= k < len(KINDS) for k in finders):
         return None  # a damaged cache is worth no more than none
     signals = Signals(**{name: arrays[name] for name in Signals.__dataclass_fields__})
-    return Analysis(signals, faces, bool(stored["looked"]))
+    return Analysis(signals, Evidence(rows, looks, tuple(KINDS[k] for k in finders)))
 
 
-def _keep(analysis: Analysis, content: str, cache: Cache) -> None:
-    stored = {
-        "looked": analysis.looked,
-        "faces": {str(frame): [asdict(f) for f in found] for frame, found in analysis.faces.items()},
-    }
-    arrays = {**analysis.signals.arrays(), "faces": np.frombuffer(json.dumps(stored).encode(), np.uint8)}
-    cache.put_arrays(f"analysis-{_VERSION}-{content}", arrays)
+def _keep(analysis: Analysis, name: str, cache: Cache) -> None:
+    evidence = analysis.evidence
+    finders = np.array([KINDS.index(k) for k in evidence.finders], np.uint8)
+    arrays = {**analysis.signals.arrays(), "rows": evidence.rows, "looks": evidence.looks, "finders": finders}
+    cache.put_arrays(f"analysis-{_VERSION}-{name}", arrays)

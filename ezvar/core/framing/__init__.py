@@ -1,23 +1,29 @@
 """Where windows lie: geometry, paths, the solver, doubt."""
 
-from .doubts import NEEDS_A_LOOK, doubt, enlargement, reasons_for, sentences
+from .doubt_list import Doubted, doubted
+from .doubts import NEEDS_A_LOOK, doubt, enlargement, sentences
 from .geometry import Size, Window, clamped, fit_zoom, pixel_zoom, window
 from .moves import placed, put_by_hand, resting, shifted
+from .pace import MIDDLE, pace_of, words
 from .path import CropWindow, crop_windows, framed, key_at, pane_aspect, pane_window, picture_size, plain
-from .solver import solve
+from .solver import solve, solve_shot
 
 __all__ = [
+    "MIDDLE",
     "NEEDS_A_LOOK",
     "CropWindow",
+    "Doubted",
     "Size",
     "Window",
     "clamped",
     "crop_windows",
     "doubt",
+    "doubted",
     "enlargement",
     "fit_zoom",
     "framed",
     "key_at",
+    "pace_of",
     "pane_aspect",
     "pane_window",
     "picture_size",
@@ -25,10 +31,11 @@ __all__ = [
     "placed",
     "plain",
     "put_by_hand",
-    "reasons_for",
     "resting",
     "sentences",
     "shifted",
     "solve",
+    "solve_shot",
     "window",
+    "words",
 ]

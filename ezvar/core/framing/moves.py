@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ezvar.core.evidence import Analysis, shot_faces, shot_motion
+from ezvar.core.evidence import Analysis
 from ezvar.core.model import Document, Keyframe, Master, Pane, Shot, edits
 
 from .doubts import reasons_for
 from .geometry import Size, clamped, fit_zoom, window
-from .path import framed, pane_aspect, pane_window, picture_size
+from .path import framed, pane_aspect, picture_size
+from .solver import judged_by
 
 
 def placed(key: Keyframe, aspect: float, picture: Size) -> Keyframe:
@@ -33,15 +34,14 @@ def resting(pane: Pane, master: Master, picture: Size, zoom: float | None = None
 def put_by_hand(doc: Document, shot: Shot, master: Master, pane: Pane, analysis: Analysis | None) -> Document:
     """The document with an editor's own window for a shot, in its first pane.
 
-    The doubt is reckoned anew from the window at the shot's first frame where
-    there is an analysis, and stays where there is none.
+    The doubt is reckoned anew where there is an analysis, and stays where
+    there is none.
     """
     framing = framed(doc, shot, master)
     reasons = framing.reasons
     if analysis is not None:
-        size = picture_size(doc, shot)
-        faces, motion = shot_faces(analysis, shot.start, shot.end), shot_motion(analysis, shot.start, shot.end)
-        reasons = reasons_for(pane_window(pane, master, size, 0), size, master, faces, motion, shot.cut)
+        seen = judged_by(doc, shot, master, analysis.subjects(shot.start, shot.end))
+        reasons = reasons_for(pane, picture_size(doc, shot), master, shot, seen)
     if doc.framing(shot.id, master.id) is None:
         doc = edits.set_framings(doc, [framing])
     return edits.set_panes(doc, shot.id, master.id, (pane, *framing.panes[1:]), reasons)

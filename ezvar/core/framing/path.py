@@ -6,24 +6,31 @@ from bisect import bisect_right
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from ezvar.core.lock import layers_at, used_size
 from ezvar.core.model import Document, Ease, Framing, Keyframe, Master, Pane, Shot
 
 from .geometry import Size, Window, clamped, fit_zoom, window
 
 
-def eased(t: float, ease: Ease) -> float:
-    """How far a move has come at ``t`` (both 0..1)."""
+def ease_curve(t: np.ndarray, ease: Ease) -> np.ndarray:
+    """How far a move has come at times ``t`` (n,), all 0..1."""
     match ease:
         case "hold":
-            return 0.0
+            return np.zeros_like(t)
         case "ease in":
-            return t * t
+            return np.asarray(t * t)
         case "ease out":
-            return 1 - (1 - t) * (1 - t)
+            return np.asarray(1 - (1 - t) * (1 - t))
         case "both":
-            return t * t * (3 - 2 * t)
+            return np.asarray(t * t * (3 - 2 * t))
     return t
+
+
+def eased(t: float, ease: Ease) -> float:
+    """How far a move has come at ``t`` (both 0..1)."""
+    return float(ease_curve(np.array([t]), ease)[0])
 
 
 def key_at(pane: Pane, frame: int) -> Keyframe:

@@ -252,6 +252,10 @@ class Document:
         return {shot.id: k for k, shot in enumerate(self.shots)}
 
     @cached_property
+    def _media(self) -> dict[str, Media]:
+        return {m.id: m for m in self.lock.media}
+
+    @cached_property
     def _framings(self) -> dict[tuple[str, str], Framing]:
         return {(f.shot, f.master): f for f in self.framings}
 
@@ -283,7 +287,7 @@ class Document:
 
     def media_of(self, shot: Shot) -> Media:
         """The media that a shot shows."""
-        return next(m for m in self.lock.media if m.id == shot.source.media)
+        return self._media[shot.source.media]
 
     def framing(self, shot: str, master: str) -> Framing | None:
         """How a shot sits in a master, once decided."""

@@ -8,12 +8,12 @@ that is `ezvar.core.framing`'s.
 from __future__ import annotations
 
 import secrets
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from fractions import Fraction
 
 from .document import Cut, Document, Exchanged, Framing, Keyframe, Master, Pane, Reason, Shot, Uses, Verdict
-from .locked import FrameRule, Lock, Source
+from .locked import FrameRule, Lock, Placement, Source
 
 _NEAR = 4  # frames
 
@@ -190,6 +190,16 @@ def turn_uses(doc: Document, shot: str) -> Document:
     uses: Uses = "what the edit showed" if old.uses == "the full source" else "the full source"
     kept = tuple(f for f in doc.framings if f.shot != shot or f.decided != "solved" or f.verdict == "agreed")
     shots = tuple(replace(s, uses=uses) if s.id == shot else s for s in doc.shots)
+    return replace(doc, shots=shots, framings=kept)
+
+
+def place_shots(doc: Document, placements: Mapping[str, Placement]) -> Document:
+    """Let shots be placed in the lock's frame as given, by their ids.
+
+    Their solved framings go, to be solved anew; those by hand and agreed ones stay.
+    """
+    kept = tuple(f for f in doc.framings if f.shot not in placements or f.decided != "solved" or f.verdict == "agreed")
+    shots = tuple(replace(s, placement=placements.get(s.id, s.placement)) for s in doc.shots)
     return replace(doc, shots=shots, framings=kept)
 
 

@@ -1,0 +1,32 @@
+"""What the finders that are networks share: a session of the runtime, and the size of picture that suits it."""
+
+from __future__ import annotations
+
+import os
+
+import numpy as np
+import onnxruntime
+
+
+class Detector:
+    """A shipped network over RGB pictures. Raises `FileNotFoundError` when its file is not there."""
+
+    long_side = 512
+    """Samples of the longer side of the pictures that it is given."""
+
+    def __init__(self, model: os.PathLike[str]) -> None:
+        if not os.path.exists(model):
+            raise FileNotFoundError(model)
+        options = onnxruntime.SessionOptions()
+        options.log_severity_level = 3
+        self._session = onnxruntime.InferenceSession(str(model), options, providers=["CPUExecutionProvider"])
+        self._input = self._session.get_inputs()[0].name
+
+    def input_size(self, width: int, height: int) -> tuple[int, int]:
+        """The size at which a picture of this size is best handed over: multiples of 32."""
+        scale = self.long_side / max(width, height)
+        return max(32, round(width * scale / 32) * 32), max(32, round(height * scale / 32) * 32)
+
+    def run(self, tensor: np.ndarray) -> list[np.ndarray]:
+        """The network's outputs for a float32 tensor (channels, height, width)."""
+        return [np.asarray(o) for o in self._session.run(None, {self._input: np.ascontiguousarray(tensor[None])})]

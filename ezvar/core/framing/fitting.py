@@ -1,0 +1,95 @@
+"""From a path to the fewest keyframes, with eases, that a person would have set."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ezvar.core.model import Ease
+
+from .path import ease_curve
+
+_EASES: tuple[Ease, ...] = ("both", "linear", "ease out", "ease in")
+NEAR = 0.05
+"""How far, as a fraction of the picture, the curve may lie off the path inside the corridor."""
+_HAIR = 0.003
+_PEAK: dict[Ease, float] = {"both": 1.5, "linear": 1.0, "ease out": 2.0, "ease in": 2.0}  # fastest over mean speed
+_MOST_PLACES = 40  # places for keyframes tried at first
+
+
+def fewest_keys(
+    frames: np.ndarray, path: np.ndarray, low: np.ndarray, high: np.ndarray, fastest: Sequence[float]
+) -> list[tuple[int, np.ndarray, Ease]]:
+    """Keyframes (frame, centre (2,), ease to the next) for a path.
+
+    ``frames`` (n,) are the path's frames in order, ``path`` (n, 2) its
+    centres as fractions of the picture, ``low`` and ``high`` (n, 2) the
+    corridor that keeps what must be kept, ``fastest`` the most it may move a
+    frame in each direction. Between keyframes the curve stays inside the
+    corridor and within `NEAR` of the path, and is no faster than asked. The
+    fewest keyframes are found by the shortest chain of such stretches (plain
+    dynamic programming, since they are in order), among equals the one that
+    is nearest to the path.
+    """
+    if np.ptp(path, axis=0).max() < 1e-6:
+        return [(int(frames[0]), path[0], "both")]
+    # The corridor, as far as it does not lead far from the path; a hair beside the path where it has left the corridor.
+    near = (
+        np.minimum(np.maximum(low, path - NEAR), path - _HAIR), np.maximum(np.minimum(high, path + NEAR), path + _HAIR),
+    )  # fmt: skip
+    places = _places(path)
+    best: list[tuple[float, int, Ease]] = [(0.0, -1, "both")]
+    for b in range(1, len(places)):
+        options = []
+        for a in range(b):
+            found = _stretch(frames, path, near, fastest, places[a], places[b])
+            if found is not None:
+                options.append((best[a][0] + 1 + found[0], a, found[1]))
+        # Neighbours are always joined evenly: that is the path itself.
+        options.append((best[b - 1][0] + 1.5, b - 1, "linear"))
+        best.append(min(options, key=lambda o: o[0]))
+    keys: list[tuple[int, np.ndarray, Ease]] = [(int(frames[places[-1]]), path[places[-1]], "both")]
+    at = len(places) - 1
+    while at > 0:
+        _, before, ease = best[at]
+        keys.append((int(frames[places[before]]), path[places[before]], ease))
+        at = before
+    keys.reverse()
+    return _without_idle(keys)
+
+
+def _places(path: np.ndarray) -> list[int]:
+    """Where keyframes are tried: both ends and where the path bends most."""
+    bend = np.abs(np.diff(path, 2, axis=0)).max(axis=1)
+    bends = np.flatnonzero(bend > 1e-5) + 1
+    if len(bends) > _MOST_PLACES:
+        bends = np.sort(bends[np.argsort(-bend[bends - 1])[:_MOST_PLACES]])
+    return sorted({0, *(int(b) for b in bends), len(path) - 1})
+
+
+def _stretch(
+    frames: np.ndarray, path: np.ndarray, near: tuple[np.ndarray, np.ndarray], fastest: Sequence[float], a: int, b: int
+) -> tuple[float, Ease] | None:
+    """The ease that serves best between two places, with how far off the path it is (0..0.3), or ``None``."""
+    t = (frames[a : b + 1] - frames[a]) / (frames[b] - frames[a])
+    move = path[b] - path[a]
+    found: list[tuple[float, Ease]] = []
+    for ease in _EASES:
+        quickest = np.abs(move) / (frames[b] - frames[a]) * _PEAK[ease]
+        if (quickest > np.asarray(fastest) + 1e-9).any():
+            continue
+        curve = path[a] + move * ease_curve(t, ease)[:, None]
+        if (curve >= near[0][a : b + 1] - 1e-9).all() and (curve <= near[1][a : b + 1] + 1e-9).all():
+            off = float(np.abs(curve - path[a : b + 1]).mean())
+            found.append((min(0.3, off * 3) + 0.01 * _EASES.index(ease), ease))
+    return min(found, default=None)
+
+
+def _without_idle(keys: list[tuple[int, np.ndarray, Ease]]) -> list[tuple[int, np.ndarray, Ease]]:
+    """Without keyframes at the ends that say the same as their neighbour: outside keyframes the nearest holds."""
+    while len(keys) > 1 and np.abs(keys[0][1] - keys[1][1]).max() < 1e-4:
+        del keys[0]
+    while len(keys) > 1 and np.abs(keys[-1][1] - keys[-2][1]).max() < 1e-4:
+        del keys[-1]
+    return keys

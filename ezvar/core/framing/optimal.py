@@ -1,0 +1,139 @@
+"""The path of a window's centre: calm, quick enough, and keeping what must be kept.
+
+A linear programme over knots a few frames apart: the absolute values of the
+first, second and third differences are what movement costs, so that the best
+path is made of rests, even moves and soft starts (Grundmann, Kwatra and Essa,
+"Auto-Directed Video Stabilization with Robust L1 Optimal Camera Paths", 2011).
+What must be kept is a corridor for the centre; leaving it costs far more than
+any movement, so that it is left only where speed or the picture's edge force it.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_array
+
+_FIRST, _SECOND, _THIRD = 1.0, 6.0, 12.0
+_LEAVING = 400.0
+_CENTRED = 0.02
+
+
+def calm_path(
+    low: np.ndarray, high: np.ndarray, wanted: np.ndarray, weight: np.ndarray, limits: tuple[float, float],
+    step: float, calm: float = 1.0,
+) -> np.ndarray:  # fmt: skip
+    """The best centre at each knot, (knots,), along one direction.
+
+    ``low`` and ``high`` (knots,) are the corridor, infinite where nothing is
+    asked; where low lies above high the middle of both is aimed at.
+    ``wanted`` (knots,) is where the centre would best be, ``weight`` (knots,)
+    0..1 how much that counts. ``limits`` is the least and the greatest centre
+    there can be, ``step`` the most it may move from knot to knot.
+    """
+    from scipy.optimize import linprog  # loaded late: it would hold up the first window
+    from scipy.sparse import eye_array, vstack
+
+    n = len(low)
+    if n == 1 or step <= 0:
+        return np.full(n, still_place(low, high, wanted, weight, limits)[0])
+    low, high = (np.clip(v, *limits) for v in (low, high))
+    crossed = low > high
+    middle = (low + high) / 2
+    low, high = np.where(crossed, middle, low), np.where(crossed, middle, high)
+    differences = [_difference(n, order) for order in (1, 2, 3) if n > order]
+    costs = [cost * calm for cost in (_FIRST, _SECOND, _THIRD)][: len(differences)]
+    sizes = [d.shape[0] for d in differences]
+    # Variables: the path, one per difference, how far below and above the corridor, how far off what is wanted.
+    total = n + sum(sizes) + 2 * n
+    cost = np.concatenate([
+        np.zeros(n), *(np.full(size, c) for size, c in zip(sizes, costs, strict=True)),
+        np.full(n, _LEAVING), _CENTRED * weight,
+    ])  # fmt: skip
+    rows, bounds = [], []
+    at = n
+    for difference, size in zip(differences, sizes, strict=True):
+        for sign in (1.0, -1.0):
+            rows.append(_row(total, (0, sign * difference), (at, -eye_array(size))))
+            bounds.append(np.zeros(size))
+        at += size
+    one = eye_array(n)
+    off, aside = at, at + n
+    for sign, edge in ((-1.0, -low), (1.0, high)):
+        rows.append(_row(total, (0, sign * one), (off, -one)))
+        bounds.append(edge)
+    for sign in (1.0, -1.0):
+        rows.append(_row(total, (0, sign * one), (aside, -one)))
+        bounds.append(sign * wanted)
+    ranges = [(limits[0], limits[1])] * n + [(0, step)] * sizes[0] + [(0, None)] * (total - n - sizes[0])
+    found = linprog(cost, A_ub=vstack(rows, format="csr"), b_ub=np.concatenate(bounds), bounds=ranges, method="highs")
+    if found.x is None:
+        raise ArithmeticError(f"no path was found: {found.message}")
+    return np.asarray(found.x[:n])
+
+
+def still_place(
+    low: np.ndarray, high: np.ndarray, wanted: np.ndarray, weight: np.ndarray, limits: tuple[float, float]
+) -> tuple[float, float]:
+    """The best centre that never moves, and the share of knots (those that ask something) that it does not keep."""
+    asks = np.isfinite(low) | np.isfinite(high)
+    places = np.unique(np.clip([*low[asks], *high[asks], float(np.median(wanted)), *limits], *limits))
+    if len(places) > 400:
+        places = np.linspace(places[0], places[-1], 400)
+    outside = (places[:, None] < low - 1e-6) | (places[:, None] > high + 1e-6)
+    broken = outside[:, asks].mean(axis=1) if asks.any() else np.zeros(len(places))
+    least = places[broken <= broken.min() + 1e-9]
+    # Among the places that keep as much, the whole stretch between neighbours counts, not only its ends.
+    target = float(weighted_median(wanted, weight)) if weight.sum() > 0 else float(np.median(wanted))
+    best = float(np.clip(target, least.min(), least.max()))
+    if asks.any() and float(((best < low - 1e-6) | (best > high + 1e-6))[asks].mean()) > broken.min() + 1e-9:
+        best = float(least[np.argmin(abs(least - target))])
+    return best, float(broken.min())
+
+
+def fullest_place(
+    left: np.ndarray, right: np.ndarray, weight: np.ndarray, length: float, limits: tuple[float, float]
+) -> float:
+    """The centre of a window of a length that holds most of the stretches ``left`` to ``right`` (n,), by ``weight``.
+
+    Of places that hold as much, the one nearest to the middle of them all.
+    """
+    middle = float(np.clip(weighted_median((left + right) / 2, weight), *limits)) if weight.sum() > 0 else 0.5
+    places = np.unique([middle, *np.linspace(*limits, 81)])
+    inside = np.minimum(right, places[:, None] + length / 2) - np.maximum(left, places[:, None] - length / 2)
+    part = np.clip(inside, 0, None) / np.maximum(right - left, 1e-6)
+    held = (weight * np.where(part > 0.97, 1.0, 0.5 * part)).sum(axis=1)
+    return float(min(places[held >= held.max() * 0.98], key=lambda p: abs(p - middle)))
+
+
+def weighted_median(values: np.ndarray, weights: np.ndarray) -> float:
+    """The value (of ``values``, (n,)) at which half of the ``weights`` (n,) is reached."""
+    order = np.argsort(values)
+    gone = np.cumsum(weights[order])
+    return float(values[order][np.searchsorted(gone, gone[-1] / 2)])
+
+
+def _difference(n: int, order: int) -> csr_array:
+    from scipy.sparse import csr_array, diags_array
+
+    signs = {1: (-1, 1), 2: (1, -2, 1), 3: (-1, 3, -3, 1)}[order]
+    return csr_array(diags_array(signs, offsets=range(order + 1), shape=(n - order, n), dtype=float))
+
+
+def _row(total: int, *blocks: tuple[int, csr_array]) -> csr_array:
+    """A block row of the programme: each block at its first column, nothing elsewhere."""
+    from scipy.sparse import csr_array, hstack
+
+    parts, at = [], 0
+    height = blocks[0][1].shape[0]
+    for start, block in blocks:
+        if start > at:
+            parts.append(csr_array((height, start - at)))
+        parts.append(block)
+        at = start + block.shape[1]
+    if at < total:
+        parts.append(csr_array((height, total - at)))
+    return hstack(parts, format="csr")

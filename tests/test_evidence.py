@@ -1,0 +1,231 @@
+"""What is seen: movement without the camera's own, text, and subjects joined through time; and who is followed."""
+
+from fractions import Fraction
+
+import cv2
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ezvar.core.evidence import Evidence, Gatherer, TextFinder, nothing_seen, subjects_of
+from ezvar.core.evidence.gather import KINDS, LOOK, ROW
+from ezvar.core.evidence.moving import SIZE, camera_move, moving_map, moving_regions
+from ezvar.core.framing import NEEDS_A_LOOK, crop_windows, doubt, solve_shot
+from ezvar.core.framing.optimal import fullest_place
+from ezvar.core.media import Picture, Planes
+from ezvar.core.model import Document, Lock, Master, Media, Shot, Source, edits
+from ezvar.core.timing import Rate
+
+
+def ground(seed, cells=(9, 40)):
+    """A textured place, uint8, twice the size of the pictures that are compared."""
+    rng = np.random.default_rng(seed)
+    wide, high = SIZE[0] * 2, SIZE[1] * 2
+    layers = [cv2.resize(rng.normal(0, 30, (c, c * 2)), (wide, high), interpolation=cv2.INTER_CUBIC) for c in cells]
+    return np.clip(120 + sum(layers), 0, 255).astype(np.uint8)
+
+
+def view(place, pan, patch=None, at=(0, 0)):
+    picture = place[20 : 20 + SIZE[1], 40 + pan : 40 + pan + SIZE[0]].copy()
+    if patch is not None:
+        picture[at[1] : at[1] + patch.shape[0], at[0] : at[0] + patch.shape[1]] = patch
+    return picture
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(0, 500), st.integers(-6, 6), st.sampled_from([-4, -3, 3, 4]))
+def test_what_moves_by_itself_is_found_whatever_the_camera_does(seed, pan, way):
+    place, patch = ground(seed), ground(seed + 1000)[:30, :24]
+    pictures = [view(place, pan * k, patch, (70 + way * k, 40)) for k in (-1, 0, 1)]
+    found = moving_regions(moving_map(*pictures))
+    if abs(pan + way) > 1:  # else it moves as the place does and cannot be told from it
+        left, right = found[0].x * SIZE[0], (found[0].x + found[0].width) * SIZE[0]
+        assert 70 - 9 < left < right < 94 + 9
+        assert found[0].strength > 0.5
+
+
+@pytest.mark.parametrize("pan", [0, 3, -5])
+def test_a_place_alone_does_not_move_nor_does_light(pan):
+    place = ground(3)
+    same = [view(place, pan * k) for k in (-1, 0, 1)]
+    assert moving_regions(moving_map(*same)) == []
+    lit = [
+        np.clip(p.astype(float) * level, 0, 255).astype(np.uint8)
+        for p, level in zip(same, (0.9, 1.0, 1.1), strict=True)
+    ]
+    assert sum(r.width * r.height for r in moving_regions(moving_map(*lit))) < 0.05
+    move = camera_move(same[0], same[1])
+    assert move[0, 2] == pytest.approx(-pan, abs=0.2)
+
+
+def test_a_thing_full_of_corners_on_plain_ground_is_not_the_ground():
+    plain, patch = np.full((SIZE[1] * 2, SIZE[0] * 2), 100, np.uint8), ground(5, (20, 90))[:40, :40]
+    pictures = [view(plain, 0, patch, (60 + 3 * k, 30)) for k in (-1, 0, 1)]
+    (thing,) = moving_regions(moving_map(*pictures))
+    assert abs(thing.cx * SIZE[0] - 80) < 6
+
+
+def _written(text, blur=0.0):
+    finder = TextFinder()
+    width, height = finder.input_size(1280, 720)
+    picture = np.repeat(cv2.resize(ground(8), (width, height))[..., None] // 3, 3, axis=2)
+    for line, words in enumerate(text):
+        cv2.putText(
+            picture, words, (120, 160 + 44 * line), cv2.FONT_HERSHEY_DUPLEX, 1.3, (240, 235, 225), 2, cv2.LINE_AA
+        )
+    return finder.find(cv2.GaussianBlur(picture, (0, 0), blur) if blur else picture), (width, height)
+
+
+def test_lines_of_text_make_one_block_where_they_stand():
+    (block,), (width, height) = _written(["LANTERN", "NIGHTS"])
+    assert 100 < block.x * width < 125
+    assert 110 < block.y * height < 140
+    assert 200 < (block.y + block.height) * height < 240
+    assert _written([])[0] == []
+    assert _written(["LANTERN"], blur=9)[0] == []
+
+
+def evidence(**kinds):
+    """Evidence from ``kind={frame: [(x, y, width, height, confidence), ...]}``; every frame named was looked at."""
+    rows, looks = [], []
+    for kind, sights in kinds.items():
+        for frame, boxes in sights.items():
+            looks.append((frame, KINDS.index(kind)))
+            rows += [(frame, KINDS.index(kind), b[:4], b[4], 1.0, 0.0) for b in boxes]
+    made = np.array(rows, ROW), np.array(looks, LOOK)
+    rows, looks = (array[np.argsort(array["frame"], kind="stable")] for array in made)
+    return Evidence(rows, looks, KINDS[:3])
+
+
+def test_a_quick_walkers_faces_are_joined_by_the_body_that_carries_them():
+    where = {n: 0.05 + 0.02 * n for n in range(0, 41, 4)}
+    seen = evidence(
+        moving={n: [(x - 0.08, 0.2, 0.16, 0.8, 0.9)] for n, x in where.items()},
+        face={n: [(where[n] - 0.03, 0.25, 0.06, 0.1, 0.8)] for n in (0, 16, 32)},
+    )
+    (walker,) = subjects_of(seen, 0, 45)
+    assert walker.kind == "face"
+    frames = np.array(sorted(where))[1:-1]
+    middles = walker.at(frames)[:, [0, 2]].mean(axis=1)
+    assert middles == pytest.approx([where[n] for n in frames], abs=0.02)
+
+
+def test_a_subject_goes_on_for_a_moment_and_then_is_gone():
+    seen = evidence(face={n: [(0.2 + 0.005 * n, 0.4, 0.1, 0.1, 0.9)] for n in range(0, 61, 12)})
+    (only,) = subjects_of(seen, 0, 200)
+    after = only.at(np.array([60, 70, 74, 150]))[:, 0]
+    assert after == pytest.approx([0.5, 0.55, 0.57, 0.57])
+    assert only.there(np.array([0, 30, 74, 75, 150])).tolist() == [True, True, True, False, False]
+    assert only.look > 0  # it goes to the right
+    assert seen.before(30).seen("face", 0, 200)[-1][0] == 24
+
+
+# Who is followed
+
+
+def lock(frames=250, size=(1920, 1080), master=(1080, 1920)):
+    media = Media("m", "", *size, Rate(25), frames)
+    doc = Document(
+        Lock("l", Rate(25), frames, *size, 0, False, (media,)), (Shot("s", 0, frames, Source("m", Fraction(0))),)
+    )
+    return edits.add_master(doc, Master("a", "a", *master))
+
+
+def framed(seen, doc=None, pace=0.5):
+    doc = doc or lock()
+    shot, master = doc.shots[0], doc.masters[0]
+    framing = solve_shot(doc, shot, master, subjects_of(seen, 0, shot.frames), pace)
+    windows = [w.window for w in crop_windows(edits.set_framings(doc, [framing]), master)]
+    return framing, windows
+
+
+def standing(*places, size=0.06):
+    return {n: [(x - size / 2, 0.3, size, size * 1.8, 0.9) for x in places] for n in range(0, 250, 12)}
+
+
+def test_two_people_near_each_other_are_both_kept_and_two_far_ones_are_asked_about():
+    near, windows = framed(evidence(face=standing(0.4, 0.55)))
+    assert len(near.panes[0].keys) == 1
+    assert windows[0].left < 0.37 * 1920
+    assert windows[0].left + windows[0].width > 0.58 * 1920
+    assert doubt(near.reasons) < NEEDS_A_LOOK
+    far, windows = framed(evidence(face=standing(0.2, 0.8)))
+    assert len(far.panes[0].keys) == 1
+    assert "two subjects" in [r.name for r in far.reasons]
+    assert doubt(far.reasons) >= NEEDS_A_LOOK
+    assert min(abs(windows[0].cx / 1920 - x) for x in (0.2, 0.8)) < 0.1
+
+
+def test_when_one_has_left_the_window_turns_to_the_other_once_and_rests():
+    first = {n: [(0.2, 0.3, 0.09, 0.16, 0.95)] for n in range(0, 110, 12)}
+    second = {n: [(0.7, 0.3, 0.08, 0.14, 0.9)] for n in range(140, 250, 12)}
+    framing, windows = framed(evidence(face={**first, **second}))
+    centres = np.array([w.cx / 1920 for w in windows])
+    assert len(framing.panes[0].keys) <= 4
+    assert (np.diff(centres) >= -1e-9).all()
+    assert abs(centres[60] - 0.25) < 0.1
+    assert abs(centres[-1] - 0.74) < 0.1
+
+
+def test_what_flickers_here_and_there_is_not_followed():
+    rng = np.random.default_rng(4)
+    flicker = {
+        n: [(float(x), 0.4, 0.1, 0.1, 0.8)] for n, x in zip(range(4, 246, 4), rng.uniform(0.5, 0.75, 61), strict=True)
+    }
+    framing, windows = framed(evidence(moving=flicker))
+    assert len(framing.panes[0].keys) == 1
+    assert 0.5 < windows[0].cx / 1920 < 0.8
+    thing = {n: [(0.1 + 0.0025 * n, 0.4, 0.1, 0.1, 0.8)] for n in range(4, 246, 4)}
+    framing, windows = framed(evidence(moving=thing))
+    assert 1 < len(framing.panes[0].keys) <= 4
+    assert all(w.left <= (0.1 + 0.0025 * n) * 1920 for n, w in enumerate(windows))
+
+
+def test_a_title_wider_than_the_window_is_said_to_be_cut():
+    seen = evidence(text={n: [(0.1, 0.4, 0.8, 0.2, 0.99)] for n in range(0, 250, 50)})
+    framing, windows = framed(seen)
+    assert windows[0].cx == pytest.approx(960, abs=2)
+    assert doubt(framing.reasons) >= NEEDS_A_LOOK
+    assert "does not fit" in framing.why
+
+
+def test_a_wider_master_from_a_taller_picture_moves_up_and_down():
+    rising = {n: [(0.45, 0.75 - 0.0024 * n, 0.1, 0.06, 0.9)] for n in range(0, 250, 12)}
+    _, windows = framed(evidence(face=rising), lock(size=(1080, 1920), master=(1920, 1080)))
+    assert all(w.cx == pytest.approx(540) for w in windows)
+    assert windows[0].cy > windows[-1].cy + 400
+    assert all(w.top < (0.75 - 0.0024 * n) * 1920 < w.top + w.height for n, w in enumerate(windows))
+    assert framed(evidence(face=rising), lock(master=(1280, 720)))[0].why == "The window already holds all there is."
+
+
+@given(st.lists(st.tuples(st.floats(0, 0.9), st.floats(0.01, 0.3)), min_size=1, max_size=12))
+def test_the_fullest_place_holds_no_less_than_any_other(stretches):
+    left = np.array([a for a, _ in stretches])
+    right = np.minimum(1, left + [w for _, w in stretches])
+
+    def held(place):
+        inside = (left >= place - 0.2 - 1e-9) & (right <= place + 0.2 + 1e-9)
+        return float(inside.sum())
+
+    best = fullest_place(left, right, np.ones(len(left)), 0.4, (0.2, 0.8))
+    assert 0.2 <= best <= 0.8
+    assert held(best) >= 0.5 * max(held(p) for p in np.linspace(0.2, 0.8, 81)) - 1
+
+
+@pytest.mark.parametrize("size", [(640, 360), (64, 640), (7680, 4320)])
+@pytest.mark.parametrize("kind", ["black", "noise"])
+def test_nothing_to_see_is_no_trouble(size, kind):
+    rng = np.random.default_rng(1)
+    y = np.full(size[::-1], 16, np.uint8) if kind == "black" else rng.integers(16, 235, size[::-1], np.uint8)
+    half = np.full((size[1] // 2, size[0] // 2), 128, np.uint8)
+    picture = Planes(y, half, half, Planes.of_rgb(np.zeros((2, 2, 3), np.uint8)).tags).frame()
+    gatherer = Gatherer()
+    for n in range(13 if size[0] < 1000 else 2):
+        gatherer.add(Picture(n, picture, *size, 0), 0.0)
+    seen = gatherer.result()
+    for frames in (1, 13):
+        framing, windows = framed(seen, lock(frames, size, (1080, 1920)))
+        assert len(framing.panes[0].keys) == 1
+        assert windows[0].cx == pytest.approx(size[0] / 2, rel=0.2)
+    assert framed(nothing_seen(), lock(1))[0].why.endswith("nothing was found to follow.")
