@@ -6,7 +6,7 @@ from pathlib import Path
 import opentimelineio as otio
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox, QPushButton
 
 from ezvar.app.widgets.clips_dialog import ClipsDialog
 from ezvar.core.framing import Size, picture_size
@@ -54,12 +54,21 @@ def test_a_timeline_with_missing_media_is_relinked_by_keys(window, qtbot, folder
     assert rows[:2] == ["Missing: 1", "sstill.png"]
     guess = tree.topLevelItem(0).child(0).child(0)
     assert guess.text(0) == "perhaps still.png"
-    tree.setCurrentItem(guess)
-    tree.setFocus()
+    assert tree.hasFocus()
+    qtbot.keyClick(tree, Qt.Key.Key_Down)  # not the window's command, since the list has the keys
+    assert tree.currentItem() is guess
+    assert window.session.frame == 0
     qtbot.keyClick(tree, Qt.Key.Key_Return)
     rest(qtbot, window)
     assert not missing(window.session.document)
-    press(qtbot, window, Qt.Key.Key_Z, CTRL)
+    button = next(b for b in window.lock.card.findChildren(QPushButton) if b.text() == "+ 1:1")
+    button.setFocus(Qt.FocusReason.TabFocusReason)
+    qtbot.keyClick(button, Qt.Key.Key_Space)
+    assert [m.name for m in window.session.document.masters] == ["1:1"]
+    assert window.player.speed == 0
+    rest(qtbot, window)
+    while not missing(window.session.document):
+        press(qtbot, window, Qt.Key.Key_Z, CTRL)
     assert len(missing(window.session.document)) == 1
     rest(qtbot, window)
 

@@ -49,7 +49,7 @@ def opened(window, qtbot, planned, tmp_path):
 
 def rest(qtbot, window):
     """Wait until no work is under way."""
-    qtbot.waitUntil(lambda: window.session.doc is not None and not window.jobs.running, timeout=30_000)
+    qtbot.waitUntil(lambda: window.session.doc is not None and not window.jobs.running, timeout=120_000)
     qtbot.wait(30)
 
 

@@ -34,6 +34,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("lock.uses", "Frame the full source, or what the edit showed", "E", "Lock", ("Lock", "Framing")),
     Command("lock.rule", "Blend frames of other rates, or show the nearest", "", "Lock"),
     Command("lock.compare", "Compare with a reference movie…", "", "Lock"),
+    Command("lock.placements", "Find placements by a reference movie…", "", "Lock"),
     Command("lock.relock", "Take a changed lock in…", "", "Lock"),
     Command("cuts.keep", "Keep the cut, next", "Y", "Cuts", ("Cuts",)),
     Command("cuts.remove", "Not a cut, next", "U", "Cuts", ("Cuts",)),

@@ -118,6 +118,11 @@ class Handlers:
         if path:
             self._session.lock_work.compare(path)
 
+    def _lock_placements(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self._window, "The flat movie that shows where the pictures were placed")
+        if path:
+            self._session.lock_work.find_placements(path)
+
     def _lock_relock(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self._window, "The changed lock", "", _OPENS)
         if path:
@@ -183,12 +188,12 @@ class Handlers:
         self._session.edit(f"Cut at {self._session.timecode(self._session.frame)}", doc)
 
     def _cuts_find(self) -> None:
-        self._session.find_cuts(self._window.cuts.sensitivity)
+        self._session.lock_work.find_cuts(self._window.cuts.sensitivity)
 
     def _cuts_find_in_shot(self) -> None:
         shot = self._session.shot
         if shot is not None:
-            self._session.find_cuts(self._window.cuts.sensitivity, shot.start + 1, shot.end)
+            self._session.lock_work.find_cuts(self._window.cuts.sensitivity, shot.start + 1, shot.end)
 
     # Framing
 
@@ -197,19 +202,19 @@ class Handlers:
         self._go_doubt()
 
     def _framing_solve(self) -> None:
-        self._session.solve_again()
+        self._session.framing_work.solve_again()
 
     def _framing_middle(self) -> None:
-        self._session.put_resting("Window to the middle", 1.0)
+        self._session.framing_work.put_resting("Window to the middle", 1.0)
 
     def _framing_whole(self) -> None:
-        self._session.put_resting("Whole picture", None)
+        self._session.framing_work.put_resting("Whole picture", None)
 
     def _nudge(self, by: float) -> None:
         framing = self._session.framing
         if framing is not None:
             along_y = self._window.framing.sweep.along_y
-            self._session.shift(framing.panes[0], *((0.0, by) if along_y else (by, 0.0)))
+            self._session.framing_work.shift(framing.panes[0], *((0.0, by) if along_y else (by, 0.0)))
 
     def _framing_left(self) -> None:
         self._nudge(-0.01)

@@ -9,8 +9,19 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ezvar.core.lock import Carried, Conformed, Search, conform, find_media, link, missing
-from ezvar.core.model import Document
+from ezvar.core.cuts import judge
+from ezvar.core.lock import (
+    Carried,
+    Conformed,
+    Estimated,
+    Search,
+    conform,
+    estimate_placements,
+    find_media,
+    link,
+    missing,
+)
+from ezvar.core.model import Document, edits
 from ezvar.core.planning import relocked
 from ezvar.core.progress import CancelToken, Progress
 
@@ -71,6 +82,42 @@ class LockWork(QObject):
         self._session.jobs.start(
             "Comparing", lambda p, c: conform(doc, reference, p, c), done, self._session.problem.emit
         )
+
+    def find_placements(self, reference: str | os.PathLike[str]) -> None:
+        """Estimate where the edit placed the pictures, from a flat reference movie, on a thread."""
+        doc = self._session.document
+
+        def done(found: Estimated) -> None:
+            if self._session.doc is not doc:
+                self._session.problem.emit("The project changed meanwhile. Look for the placements again.")
+                return
+            if found.placements:
+                self._session.edit("Find placements", edits.place_shots(doc, found.placements))
+            numbers = [str(doc.place_of(id) + 1) for id in found.unclear]
+            unclear = f" Shot {', '.join(numbers)} could not be matched." if numbers else ""
+            self._session.notice.emit(f"{len(found.placements)} placements found.{unclear}")
+            self.changed.emit()
+
+        self._start("Finding placements", lambda p, c: estimate_placements(doc, reference, p, c), done)
+
+    def find_cuts(self, sensitivity: float, start: int = 0, end: int | None = None) -> None:
+        """Judge anew where the cuts are, from frame ``start`` to ``end``; what an editor has settled stays."""
+        doc, analysis = self._session.document, self._session.analysis
+        last = doc.lock.frames if end is None else end
+        if analysis is None:
+            self._session.notice.emit("The lock is still being read; the cuts come when that is done.")
+            return
+
+        def work(progress: Progress, cancel: CancelToken) -> Document:
+            judged = judge(analysis.signals, sensitivity, start, last, analysis.candidates)
+            return edits.find_anew(doc, judged.cuts, judged.passed, start, last)
+
+        def done(found: Document) -> None:
+            if self._session.doc is doc:
+                self._session.edit("Find the cuts", found, gesture=("cuts", start, last))
+                self._session.frame_missing()
+
+        self._start("Looking for cuts", work, done)
 
     def relock(self, path: str | os.PathLike[str]) -> None:
         """Take a changed lock in, carrying all decisions over, on a thread. One step of undo."""

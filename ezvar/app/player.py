@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import importlib
 import threading
 import time
 from collections import deque
 from fractions import Fraction
+from types import ModuleType
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -44,6 +46,8 @@ class Player(QObject):
         self.stop()
         self._doc = doc
         self._rate, self._frames = (doc.lock.rate, doc.lock.frames) if doc else (Rate(25), 0)
+        if doc is not None and doc.lock.has_sound:
+            QTimer.singleShot(400, _sound_library)
 
     @property
     def speed(self) -> int:
@@ -86,6 +90,14 @@ class Player(QObject):
             self.moved.emit(frame)
 
 
+def _sound_library() -> ModuleType | None:
+    """Qt's sound library, loaded on the first call, which takes its time; ``None`` where it cannot be."""
+    try:
+        return importlib.import_module("PyQt6.QtMultimedia")
+    except ImportError:
+        return None  # its system libraries are missing: play silently
+
+
 class _Sound:
     """Sound from a place on, decoded ahead on a thread and handed to the device bit by bit."""
 
@@ -101,18 +113,14 @@ class _Sound:
     @classmethod
     def begin(cls, doc: Document, start: int) -> _Sound | None:
         """``None`` where the machine has no sound device."""
-        try:  # only now, since loading it takes its time at the start
-            from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
-        except ImportError:
-            return None  # its system libraries are missing: play silently
-        device = QMediaDevices.defaultAudioOutput()
-        if device.isNull():
+        library = _sound_library()
+        if library is None or (device := library.QMediaDevices.defaultAudioOutput()).isNull():
             return None
-        form = QAudioFormat()
+        form = library.QAudioFormat()
         form.setSampleRate(SOUND_RATE)
         form.setChannelCount(2)
-        form.setSampleFormat(QAudioFormat.SampleFormat.Float)
-        return cls(doc, start, QAudioSink(device, form))
+        form.setSampleFormat(library.QAudioFormat.SampleFormat.Float)
+        return cls(doc, start, library.QAudioSink(device, form))
 
     def seconds(self) -> float:
         """How long the device has played."""

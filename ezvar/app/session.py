@@ -10,10 +10,9 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ezvar.core.cuts import judge
 from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import Analysis
-from ezvar.core.framing import NEEDS_A_LOOK, doubt, framed, picture_size, put_by_hand, resting, shifted
+from ezvar.core.framing import NEEDS_A_LOOK, doubt, framed
 from ezvar.core.lock import (
     LockReader,
     LooseClip,
@@ -23,12 +22,13 @@ from ezvar.core.lock import (
     take_lock,
 )
 from ezvar.core.media import MovieReader, Proxy
-from ezvar.core.model import CutPlace, Document, Framing, History, Master, Media, Pane, Shot, cut_places, edits
+from ezvar.core.model import CutPlace, Document, Framing, History, Master, Media, Shot, cut_places, edits
 from ezvar.core.planning import analysis_of, with_cuts, with_framings
 from ezvar.core.progress import CancelToken, Progress
 from ezvar.core.store import Cache, Journal, Leftover, default_cache, load_project, load_sets, save_project, sets_file
 from ezvar.core.timing import Rate, can_drop, timecode
 
+from .framing_work import FramingWork
 from .jobs import Job, Jobs
 from .lock_work import LockWork
 
@@ -63,6 +63,7 @@ class Session(QObject):
         self.cache = cache or default_cache()
         self.journal = Journal(self.cache.folder)
         self.lock_work = LockWork(self)
+        self.framing_work = FramingWork(self)
         self.history: History | None = None
         self.path: Path | None = None
         self.reader: LockReader | None = None
@@ -145,9 +146,7 @@ class Session(QObject):
 
     def _show(self, found: _Opened) -> None:
         doc = found.doc
-        for job in self._background:
-            job.cancel()
-        self._background.clear()
+        self._stop_background()
         self.history = History(doc)
         self.journal.forget()
         self.path = found.path
@@ -166,6 +165,12 @@ class Session(QObject):
         if not doc.masters and self.path is None:
             self._begin_with_default_set()
         self.analyse(find_cuts=doc.lock.flat and len(doc.shots) == 1 and not doc.framings)
+
+    def _stop_background(self) -> None:
+        """Stop work on what the lock showed until now."""
+        for job in self._background:
+            job.cancel()
+        self._background.clear()
 
     def _begin_with_default_set(self) -> None:
         try:
@@ -204,6 +209,7 @@ class Session(QObject):
         self.reader.show(doc)
         if self.reader.name == self._content:
             return
+        self._stop_background()
         self._content = self.reader.name
         self.lock_work.watch.watch(frozenset(m.path for m in doc.lock.media if m.content))
         if self.proxy is not None:
@@ -282,25 +288,6 @@ class Session(QObject):
             self.make_proxy()
 
         self._background.append(self.jobs.start("Looking for cuts and faces", work, done, self.problem.emit))
-
-    def find_cuts(self, sensitivity: float, start: int = 0, end: int | None = None) -> None:
-        """Judge anew where the cuts are, from frame ``start`` to ``end``; what an editor has settled stays."""
-        doc, analysis = self.document, self.analysis
-        last = doc.lock.frames if end is None else end
-        if analysis is None:
-            self.notice.emit("The lock is still being read; the cuts come when that is done.")
-            return
-
-        def work(progress: Progress, cancel: CancelToken) -> Document:
-            judged = judge(analysis.signals, sensitivity, start, last)
-            return edits.find_anew(doc, judged.cuts, judged.passed, start, last)
-
-        def done(found: Document) -> None:
-            if self.doc is doc:
-                self.edit("Find the cuts", found, gesture=("cuts", start, last))
-                self.frame_missing()
-
-        self.jobs.start("Looking for cuts", work, done, self.problem.emit)
 
     def make_proxy(self) -> None:
         """Make the proxy on a thread, unless it is there."""
@@ -434,19 +421,7 @@ class Session(QObject):
                 return said or (0 if doc.framings and all(f.verdict == "agreed" for f in doc.framings) else None)
         return None
 
-    # Framing by hand
-
-    def _put(self, label: str, pane: Pane, gesture: object | None = None) -> None:
-        shot, master = self.shot, self.master
-        if shot and master:
-            doc = put_by_hand(self.document, shot, master, pane, self.analysis)
-            self.edit(f"{label}, shot {doc.place_of(shot.id) + 1}", doc, gesture)
-
-    def shift(self, pane: Pane, dx: float, dy: float, gesture: object | None = None) -> None:
-        """Shift the active window path, given as it was, by fractions of the picture."""
-        shot, master = self.shot, self.master
-        if shot and master:
-            self._put("Shift path", shifted(pane, master, picture_size(self.document, shot), dx, dy), gesture)
+    # Masters
 
     def solve_master(self, master: str) -> None:
         """Solve a master's framings anew; agreed ones and those by hand stay."""
@@ -465,17 +440,3 @@ class Session(QObject):
             self.edit(f"Add {len(new)} masters", doc)
             self.set_master(new[0].id)
             self.frame_missing()
-
-    def put_resting(self, label: str, zoom: float | None) -> None:
-        """A window that rests in the middle; ``zoom`` ``None`` shows the whole picture."""
-        shot, master, framing = self.shot, self.master, self.framing
-        if shot and master and framing:
-            self._put(label, resting(framing.panes[0], master, picture_size(self.document, shot), zoom))
-
-    def solve_again(self) -> None:
-        """Back to what the solver chooses for the present shot."""
-        shot, master = self.shot, self.master
-        if shot and master and self.analysis:
-            rest = tuple(f for f in self.document.framings if (f.shot, f.master) != (shot.id, master.id))
-            solved = with_framings(replace(self.document, framings=rest), self.analysis, [master], [shot])
-            self.edit(f"Solve again, shot {solved.place_of(shot.id) + 1}", solved)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import string
 from dataclasses import dataclass
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette, QPen
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QImage, QPainter, QPalette, QPen
 
 TYPE = Path(__file__).parent / "type"
 SANS = "Atkinson Hyperlegible Next"
@@ -63,6 +64,16 @@ def load_type() -> list[str]:
     return [f.name for f in sorted(TYPE.glob("*.ttf")) if QFontDatabase.addApplicationFont(str(f)) < 0]
 
 
+def warm_type() -> None:
+    """Have the type drawn once, so that the first shots do not wait for it."""
+    image = QImage(600, 24, QImage.Format.Format_RGB32)
+    painter = QPainter(image)
+    for font in (sans(12), sans(12, True), sans(13), sans(13, True), sans(14, True), mono(13), mono(14)):
+        painter.setFont(font)
+        painter.drawText(0, 20, string.digits + string.ascii_letters + ":;.,%×·’")
+    painter.end()
+
+
 def sans(size: int = 13, bold: bool = False) -> QFont:
     font = QFont(SANS)
     font.setPixelSize(size)
@@ -114,7 +125,7 @@ def style_sheet() -> str:
     QTreeWidget::item:selected {{ background: {p["CHOSEN"]}; color: {p["INK"]}; }}
     QFrame#rule {{ background: {p["RULE"]}; max-height: 1px; min-height: 1px; border: none; }}
     QPushButton {{ background: {p["PAPER"]}; border: 1px solid {p["INK"]}; border-radius: 3px; padding: 5px 9px;
-        text-align: left; min-height: 16px; }}
+        text-align: left; min-height: 16px; outline: none; }}
     QPushButton:hover {{ background: #e8dfcc; }}
     QPushButton:pressed {{ background: #dcd1ba; }}
     QPushButton:disabled {{ color: #7c817a; border-color: {p["RULE"]}; }}
@@ -127,7 +138,7 @@ def style_sheet() -> str:
         padding: 3px 2px; selection-background-color: {p["ACCENT"]}; selection-color: white; }}
     QLineEdit:focus, QSpinBox:focus, QComboBox:focus {{ border-bottom: 2px solid {p["ACCENT"]}; }}
     QListView, QTreeView, QTableView {{ background: {p["SHEET"]}; border: none; outline: none; }}
-    QListView:focus, QTableView:focus {{ border: 1px solid {p["ACCENT"]}; }}
+    QListView:focus, QTreeView:focus, QTableView:focus {{ border: 1px solid {p["ACCENT"]}; }}
     QMenuBar {{ background: {p["PAPER"]}; padding: 1px 6px; }}
     QMenuBar::item {{ padding: 3px 8px; background: transparent; }}
     QMenuBar::item:selected {{ background: {p["CHOSEN"]}; }}

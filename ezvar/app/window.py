@@ -6,15 +6,19 @@ from datetime import datetime
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import QEvent, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QAbstractSlider,
+    QApplication,
     QHBoxLayout,
     QLabel,
     QMainWindow,
     QMessageBox,
     QPushButton,
     QStackedWidget,
+    QTreeWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -22,6 +26,7 @@ from PyQt6.QtWidgets import (
 from ezvar.core.lock import LockReader, peaks
 from ezvar.core.store import leftovers
 
+from . import theme
 from .commands import COMMANDS, STAGES
 from .handlers import Handlers
 from .jobs import Jobs
@@ -38,7 +43,10 @@ from .stages.text import TextStage
 from .widgets.edit_strip import EditStrip
 from .widgets.jobs_panel import JobsPanel
 from .widgets.ledger import Ledger
+from .widgets.parts import keyed
 from .widgets.stage_strip import StageStrip
+
+_MOVES = frozenset({Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Home, Qt.Key.Key_End})
 
 
 class MainWindow(QMainWindow):
@@ -70,6 +78,9 @@ class MainWindow(QMainWindow):
         self.ledger.view.setFocus()
         for widget in self.findChildren(QWidget):
             widget.ensurePolished()  # now rather than while something is being opened
+            if isinstance(widget, QAbstractButton):
+                keyed(widget)
+        theme.warm_type()
 
     # What the window is made of
 
@@ -170,7 +181,7 @@ class MainWindow(QMainWindow):
         self.player.stop()
         self._close_media()
         doc = self.session.document
-        self._take_up_pictures()
+        QTimer.singleShot(0, self._take_up_pictures)  # in a turn of its own: the window answers in between
         self.banner.hide()
         self.session.set_stage("Framing" if doc.framings else "Lock")
 
@@ -257,6 +268,21 @@ class MainWindow(QMainWindow):
         return {id for id, action in self.actions_.items() if action.isEnabled()}
 
     # The window itself
+
+    def event(self, event: QEvent | None) -> bool:
+        """Keys that a focused part needs for itself go to it, although they are commands everywhere else."""
+        if event is not None and event.type() == QEvent.Type.ShortcutOverride and self._wanted(event.key()):  # type: ignore[attr-defined]
+            event.accept()
+            return True
+        return super().event(event)
+
+    def _wanted(self, key: int) -> bool:
+        focused = QApplication.focusWidget()
+        if isinstance(focused, QAbstractButton):
+            return key == Qt.Key.Key_Space
+        if isinstance(focused, QTreeWidget):
+            return key in _MOVES or key in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        return isinstance(focused, QAbstractSlider) and key in _MOVES
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         if event is not None and (data := event.mimeData()) is not None and any(u.isLocalFile() for u in data.urls()):

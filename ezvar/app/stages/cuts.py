@@ -121,7 +121,7 @@ class CutView(QWidget):
         painter.fillRect(QRectF(18, base, self.width() - 36, 1), theme.WELL_LINE)
         if analysis is None or not middles:
             return
-        change = analysis.signals.change[:, 0]
+        change = analysis.signals.change
         usual = {n: expected(change, n) for n in middles}
         most = max(4.0, *(float(change[n]) for n in middles), *usual.values())
         band = QPainterPath(QPointF(min(middles.values()), base))

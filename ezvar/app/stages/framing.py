@@ -12,6 +12,7 @@ from ezvar.app.widgets.parts import label, rule
 from ezvar.app.widgets.sweep import SweepChart
 from ezvar.app.widgets.well import Well
 from ezvar.core.framing import key_at, picture_size, sentences
+from ezvar.core.problems import without_cuts
 
 from .base import Stage
 
@@ -39,8 +40,13 @@ class FramingStage(Stage):
         self._title = label("", "title")
         self._why = label("", "soft")
         self._doubt = label("", "doubt")
+        self._block = label(
+            "The cuts of this movie are not found yet: it would be framed as one block. "
+            "Find them in the cuts stage first.",
+            "doubt",
+        )
         self.agree = self.button("framing.agree", main=True)
-        self.card.add(self._title, self._why, self._doubt, self.agree)
+        self.card.add(self._title, self._block, self._why, self._doubt, self.agree)
         self._buttons = [self.button(f"framing.{what}") for what in ("solve", "middle", "whole")]
         self.card.add(*self._buttons, rule())
         grid = QGridLayout()
@@ -66,10 +72,11 @@ class FramingStage(Stage):
         session = self.session
         shot, master, framing = session.shot, session.master, session.framing
         there = framing is not None
+        self._block.setVisible(session.doc is not None and session.analysis is None and without_cuts(session.doc))
         for button in (self.agree, *self._buttons):
             button.setEnabled(there)
-        self._doubt.setVisible(False)
         if shot is None or master is None or framing is None:
+            self._doubt.hide()
             self._title.setText("No framing yet")
             self._why.setText(
                 "Open a movie and choose a master in the lock stage."
@@ -88,7 +95,7 @@ class FramingStage(Stage):
         figure = session.doubt_of(shot)
         if figure >= 10:
             self._doubt.setText(f"Doubt {figure}. " + " ".join(sentences(framing.reasons)[:3]))
-            self._doubt.setVisible(True)
+        self._doubt.setVisible(figure >= 10)
         pane = framing.panes[0]
         key = key_at(pane, session.frame - shot.start)
         size = picture_size(session.document, shot)

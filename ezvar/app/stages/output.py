@@ -12,9 +12,9 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QProgressBar, QPushButton,
 
 from ezvar.app.jobs import Job
 from ezvar.app.session import Session
-from ezvar.app.widgets.parts import label, rule
+from ezvar.app.widgets.parts import keyed, label, rule
 from ezvar.core.model import Master
-from ezvar.core.output import Made, make_master, output_name
+from ezvar.core.output import Delivery, Made, deliveries, make_delivery, output_name
 
 from .base import Stage
 
@@ -31,9 +31,10 @@ def _short(path: Path) -> str:
 
 @dataclass
 class _Row:
-    """A master's place on the sheet."""
+    """A delivery's place on the sheet."""
 
     widget: QWidget
+    head: str
     said: QWidget
     bar: QProgressBar
     stop: QPushButton
@@ -103,73 +104,83 @@ class OutputStage(Stage):
         return base / "Ezvar masters"
 
     def make(self, masters: tuple[Master, ...]) -> None:
-        """Make masters one after the other; those under way or waiting are left alone."""
+        """Make masters or their ranges one after the other; those under way or waiting are left alone."""
         self.refresh()  # a master added a moment ago has its row from now on
-        for master in masters:
-            row = self._rows.get(master.id)
-            if master.id not in self._queue and (row is None or row.job is None):
-                self.made.pop(master.id, None)
-                self.failed.pop(master.id, None)
-                self._queue.append(master.id)
+        for key in (delivery.key for master in masters for delivery in deliveries(master)):
+            row = self._rows.get(key)
+            if key not in self._queue and (row is None or row.job is None):
+                self.made.pop(key, None)
+                self.failed.pop(key, None)
+                self._queue.append(key)
         self._next()
         self.refresh()
 
     def _next(self) -> None:
         if not self._queue or any(row.job for row in self._rows.values()):
             return
-        id = self._queue.pop(0)
+        key = self._queue.pop(0)
         doc = self.session.document
-        master = next((m for m in doc.masters if m.id == id), None)
-        if master is None or id not in self._rows:
+        delivery = next((d for d in self._deliveries() if d.key == key), None)
+        if delivery is None or key not in self._rows:
             self._next()
             return
         folder = self.target()
 
         def done(made: Made) -> None:
-            self.made[id] = made
+            self.made[key] = made
 
         def failed(message: str) -> None:
-            self.failed[id] = message
+            self.failed[key] = message
 
-        self._rows[id].job = self.session.jobs.start(
-            f"Making {master.name}",
-            lambda progress, cancel: make_master(doc, master, folder, progress=progress, cancel=cancel),
+        self._rows[key].job = self.session.jobs.start(
+            f"Making {delivery.name}",
+            lambda progress, cancel: make_delivery(doc, delivery, folder, progress=progress, cancel=cancel),
             done,
             failed,
             lambda: failed("Stopped, nothing was left behind."),
-            lambda: self._ended(id),
+            lambda: self._ended(key),
         )
 
-    def _ended(self, id: str) -> None:
-        if id in self._rows:
-            self._rows[id].job = None
+    def _deliveries(self) -> tuple[Delivery, ...]:
+        return tuple(d for m in self.session.doc.masters for d in deliveries(m)) if self.session.doc else ()
+
+    def _ended(self, key: str) -> None:
+        if key in self._rows:
+            self._rows[key].job = None
         self._next()
         self.refresh()
 
     def refresh(self) -> None:
         doc = self.session.doc
-        masters = doc.masters if doc else ()
-        self._empty.setVisible(not masters)
+        wanted = self._deliveries()
+        self._empty.setVisible(not wanted)
         for button in self._buttons:
-            button.setEnabled(bool(masters) and self.session.reader is not None)
+            button.setEnabled(bool(wanted) and self.session.reader is not None)
         self._where.setText(_short(self.target()) if doc else "")
-        if list(self._rows) != [m.id for m in masters]:
-            self._lay_out(masters)
-        for master in masters:
-            self._say(master)
+        heads = [(d.key, self._head(d)) for d in wanted]
+        if [(key, row.head) for key, row in self._rows.items()] != heads:
+            self._lay_out(wanted)
+        for delivery in wanted:
+            self._say(delivery)
 
-    def _lay_out(self, masters: tuple[Master, ...]) -> None:
+    def _head(self, delivery: Delivery) -> str:
+        master, part = delivery.master, delivery.part
+        head = f"{delivery.name}     {master.width} × {master.height}"
+        return f"{head}     {self.session.timecode(part.start)} to {self.session.timecode(part.end)}" if part else head
+
+    def _lay_out(self, wanted: tuple[Delivery, ...]) -> None:
         old, self._rows = self._rows, {}
-        for id, gone in old.items():
-            if gone.job is not None and id not in {m.id for m in masters}:
+        for key, gone in old.items():
+            if gone.job is not None and key not in {d.key for d in wanted}:
                 gone.job.cancel()
             gone.widget.deleteLater()
-        for master in masters:
+        for delivery in wanted:
+            key, name, head = delivery.key, delivery.name, self._head(delivery)
             sheet = QWidget()
             column = QVBoxLayout(sheet)
             column.setContentsMargins(0, 6, 0, 0)
             column.setSpacing(5)
-            column.addWidget(label(f"{master.name}     {master.width} × {master.height}", "heading"))
+            column.addWidget(label(head, "heading"))
             said = label("", "soft", selectable=True)
             column.addWidget(said)
             line = QHBoxLayout()
@@ -177,40 +188,42 @@ class OutputStage(Stage):
             bar.setTextVisible(False)
             bar.setRange(0, 1000)
             bar.setFixedHeight(8)
-            bar.setAccessibleName(f"Progress of {master.name}")
+            bar.setAccessibleName(f"Progress of {name}")
             stop = QPushButton("Stop")
-            stop.setAccessibleName(f"Stop making {master.name}")
-            stop.clicked.connect(lambda _, id=master.id: self._stop(id))
+            keyed(stop)
+            stop.setAccessibleName(f"Stop making {name}")
+            stop.clicked.connect(lambda _, key=key: self._stop(key))
             line.addWidget(bar, 1)
             line.addWidget(stop)
             column.addLayout(line)
             column.addWidget(rule())
             self._column.insertWidget(self._column.count() - 1, sheet)
-            job = old[master.id].job if master.id in old else None
-            self._rows[master.id] = _Row(sheet, said, bar, stop, job)
+            job = old[key].job if key in old else None
+            self._rows[key] = _Row(sheet, head, said, bar, stop, job)
 
-    def _stop(self, id: str) -> None:
-        if (job := self._rows[id].job) is not None:
+    def _stop(self, key: str) -> None:
+        if (job := self._rows[key].job) is not None:
             job.cancel()
-        elif id in self._queue:
-            self._queue.remove(id)
+        elif key in self._queue:
+            self._queue.remove(key)
             self.refresh()
 
-    def _say(self, master: Master) -> None:
-        row, doc = self._rows[master.id], self.session.document
+    def _say(self, delivery: Delivery) -> None:
+        key, doc = delivery.key, self.session.document
+        row = self._rows[key]
         busy = row.job is not None
         row.bar.setVisible(busy)
-        row.stop.setVisible(busy or master.id in self._queue)
-        words = f"{output_name(doc, master)}: not made yet."
+        row.stop.setVisible(busy or key in self._queue)
+        words = f"{output_name(doc, delivery)}: not made yet."
         kind = "soft"
         if row.job is not None:
             row.bar.setValue(round(row.job.fraction * 1000))
             words = f"{row.job.message}, {row.job.fraction:.0%} {row.job.time_left()}".replace("%", " %")
-        elif master.id in self._queue:
+        elif key in self._queue:
             words = "Waiting for its turn."
-        elif master.id in self.failed:
-            words, kind = self.failed[master.id], "problem"
-        elif (made := self.made.get(master.id)) is not None:
+        elif key in self.failed:
+            words, kind = self.failed[key], "problem"
+        elif (made := self.made.get(key)) is not None:
             if made.problems:
                 words, kind = " ".join([f"{_short(made.path)}:", *made.problems]), "problem"
             else:

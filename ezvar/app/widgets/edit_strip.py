@@ -27,6 +27,7 @@ class EditStrip(QWidget):
         self._loud: np.ndarray | None = None
         self.setFixedHeight(94)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # what lies beneath is not painted first
         self.setAccessibleName("The whole edit")
         self._ground: QPixmap | None = None
         self._shots: object = None

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from ezvar.app.jobs import Job, Jobs
 
+from .parts import keyed
+
 _MOMENT = 0.7  # seconds
+_WORDS = 222  # pixels that a job's words may take
 
 
 class JobsPanel(QFrame):
@@ -40,7 +43,9 @@ class JobsPanel(QFrame):
                 self._rows[job] = self._row(job)
             _, words, bar = self._rows[job]
             left = job.time_left()
-            words.setText(f"{job.message}{', ' + left if left else ''}")
+            text = f"{job.message}{', ' + left if left else ''}"
+            words.setText(words.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, _WORDS))
+            words.setToolTip(text)
             bar.setValue(round(job.fraction * 1000))
         self.setVisible(bool(self._rows))
 
@@ -50,12 +55,12 @@ class JobsPanel(QFrame):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(3)
         words = QLabel()
-        words.setWordWrap(True)
         bar = QProgressBar()
         bar.setRange(0, 1000)
         bar.setTextVisible(False)
         bar.setFixedHeight(6)
         stop = QPushButton("Stop")
+        keyed(stop)
         stop.setAccessibleName(f"Stop: {job.title}")
         stop.clicked.connect(job.cancel)
         line = QHBoxLayout()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QAbstractListModel, QModelIndex, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QPainter
+from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QListView,
@@ -36,6 +36,8 @@ Row = Shot | CutPlace
 class _Rows(QAbstractListModel):
     """The shots (or the places of cuts), in the order and with the filter that is chosen."""
 
+    look_changed = pyqtSignal(QModelIndex)  # in place of dataChanged, at which Qt draws the whole list anew
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
@@ -43,6 +45,7 @@ class _Rows(QAbstractListModel):
         self.by_doubt = False
         self.only_doubtful = False
         self.rows: list[Row] = []
+        self._shown: list[tuple[object, ...]] = []
 
     def reload(self) -> None:
         session = self._session
@@ -51,14 +54,26 @@ class _Rows(QAbstractListModel):
             rows = [r for r in rows if (r.waits if isinstance(r, CutPlace) else session.needs_a_look(r))]
         if self.by_doubt:
             rows.sort(key=lambda r: (-self.figure(r), frame_of_row(r)))
+        shown = [self._look(r) for r in rows]
         if [_identity(r) for r in rows] != [_identity(r) for r in self.rows]:
             self.beginResetModel()
-            self.rows = rows
+            self.rows, self._shown = rows, shown
             self.endResetModel()
-        else:
-            self.rows = rows
-            if rows:
-                self.dataChanged.emit(self.index(0), self.index(len(rows) - 1))
+            return
+        changed = [k for k, (before, now) in enumerate(zip(self._shown, shown, strict=True)) if before != now]
+        self.rows, self._shown = rows, shown
+        for k in changed:
+            self.look_changed.emit(self.index(k))
+
+    def _look(self, row: Row) -> tuple[object, ...]:
+        """Whatever a row's drawing depends on: rows are drawn again only where it has changed."""
+        session = self._session
+        if not isinstance(row, Shot):
+            return (row,)
+        master = session.master
+        framing = session.document.framing(row.id, master.id) if master else None
+        doc = session.document
+        return row, doc.place_of(row.id), master, doc.masters, framing, session.is_missing(row)
 
     def figure(self, row: Row) -> int:
         """The doubt that a row shows; 0 shows none."""
@@ -101,6 +116,8 @@ class _Delegate(QStyledItemDelegate):
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         assert painter is not None
+        if not option.rect.intersects(self._ledger.view.drawn):
+            return
         painter.save()
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         rect, row = option.rect, index.data(_SHOT)
@@ -196,6 +213,19 @@ def _text(
     painter.drawText(rect, side | Qt.AlignmentFlag.AlignVCenter, text)
 
 
+class _View(QListView):
+    """A list that tells its delegate which rows are to be drawn; Qt asks for all that are in sight."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.drawn = QRect()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if event is not None:
+            self.drawn = event.rect()
+            super().paintEvent(event)
+
+
 class Ledger(QWidget):
     """The list of shots at the left of every stage."""
 
@@ -232,8 +262,10 @@ class Ledger(QWidget):
         line.setFixedHeight(1)
         line.setStyleSheet(f"background: {theme.RULE.name()};")
         column.addWidget(line)
-        self.view = QListView()
+        self._shows: tuple[object, ...] = ()
+        self.view = _View()
         self.view.setModel(self.rows)
+        self.rows.look_changed.connect(self.view.update)
         self.view.setItemDelegate(_Delegate(self))
         self.view.setUniformItemSizes(True)
         self.view.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -268,7 +300,13 @@ class Ledger(QWidget):
         )
 
     def refresh(self) -> None:
-        self.rows.reload()
+        session, rows = self.session, self.rows
+        shows = (session.doc, session.master_id, session.analysis, rows.cuts, rows.by_doubt, rows.only_doubtful)
+        if len(self._shows) == len(shows) and all(a is b for a, b in zip(self._shows, shows, strict=True)):
+            self._follow()  # opening a lock asks several times over for the same rows
+            return
+        self._shows = shows
+        rows.reload()
         shots = len(self.session.doc.shots) if self.session.doc else 0
         what = f"{len(self.session.places)} found" if self.rows.cuts else f"{shots} shots"
         self.order.setText(f"{what}, by {'doubt' if self.rows.by_doubt else 'order'}")
@@ -277,7 +315,9 @@ class Ledger(QWidget):
         self.filter.setText(f"needs a look: {waiting or 0}")
         colour = theme.ACCENT.name() if not self.filter.isChecked() else theme.DOUBT.name()
         ground = theme.DOUBT_GROUND.name() if self.filter.isChecked() else "transparent"
-        self.filter.setStyleSheet(f"{_HEAD} QToolButton {{ font-weight: 700; color: {colour}; background: {ground}; }}")
+        style = f"{_HEAD} QToolButton {{ font-weight: 700; color: {colour}; background: {ground}; }}"
+        if style != self.filter.styleSheet():
+            self.filter.setStyleSheet(style)
         self._follow()
 
     def _needing(self) -> int:
@@ -309,6 +349,8 @@ class Ledger(QWidget):
             return  # several are chosen on purpose
         for row, candidate in enumerate(self.rows.rows):
             if present is not None and _identity(candidate) == _identity(present):
-                self.view.setCurrentIndex(self.rows.index(row))
+                index = self.rows.index(row)
+                if index != self.view.currentIndex() or not self.view.selectedIndexes():
+                    self.view.setCurrentIndex(index)
                 return
         self.view.clearSelection()

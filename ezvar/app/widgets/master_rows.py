@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ezvar.app.session import Session
-from ezvar.app.widgets.parts import clear, label
+from ezvar.app.widgets.parts import clear, keyed, label
 from ezvar.core.errors import EzvarError, InputError
 from ezvar.core.model import Document, Master, NamedRange, edits, odd_shape
 from ezvar.core.output import parse_range
@@ -66,6 +66,7 @@ class MasterRows(QWidget):
             said += f", {len(master.ranges)} ranges" if len(master.ranges) > 1 else ", 1 range"
         line.addWidget(label(said), 1)
         more = QToolButton()
+        keyed(more)
         more.setText("Change")
         more.setAccessibleName(f"Change master {master.name}")
         more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)

@@ -6,7 +6,6 @@ import os
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QHeaderView, QPushButton, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from ezvar.app import theme
@@ -61,14 +60,6 @@ class MediaSheet(QWidget):
         column.addWidget(self.tree, 1)
         self._shown: object = None
 
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            item = self.tree.currentItem()
-            if item is not None:
-                self._activate(item)
-                return
-        super().keyPressEvent(event)
-
     def refresh(self) -> None:
         doc, work = self.session.doc, self.session.lock_work
         shown = (doc.lock, work.rounds, work.search, work.conformed, work.carried) if doc else None
@@ -106,6 +97,8 @@ class MediaSheet(QWidget):
             assert first is not None
             self.tree.setCurrentItem(first.child(0))
             self.tree.scrollToItem(first)
+            if self.isVisible():
+                self.tree.setFocus()  # so that the next key answers what is asked here
 
     @staticmethod
     def _carried_row(doc: Document, carried: Carried) -> _Row:

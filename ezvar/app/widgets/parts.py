@@ -6,7 +6,17 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QFrame,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ezvar.app import theme
 from ezvar.app.commands import Command
@@ -29,6 +39,12 @@ def clear(layout: QLayout) -> None:
         if (widget := item.widget()) is not None:
             widget.hide()
             widget.deleteLater()
+
+
+def keyed(button: QAbstractButton) -> None:
+    """Let a button be reached by Tab, and leave the keys to the window where it was only clicked."""
+    if button.focusPolicy() == Qt.FocusPolicy.StrongFocus:
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
 
 def rule() -> QFrame:

@@ -25,6 +25,8 @@ class StageButton(QAbstractButton):
         self.waiting: int | None = None
 
     def set_waiting(self, waiting: int | None) -> None:
+        if waiting == self.waiting:
+            return
         self.waiting = waiting
         self.setAccessibleDescription("" if waiting is None else f"{waiting} waiting" if waiting else "nothing waiting")
         self.updateGeometry()

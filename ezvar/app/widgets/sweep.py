@@ -24,6 +24,7 @@ class SweepChart(QWidget):
         self.session = session
         self.setMinimumHeight(150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # what lies beneath is not painted first
         self.setAccessibleName("Sweep chart of the shot")
         self._scans: dict[tuple[int, int, bool], QImage] = {}
         self._job: Job | None = None
@@ -215,7 +216,7 @@ class SweepChart(QWidget):
         elif self._drag is not None:
             start, pane, gesture = self._drag
             by = (event.position().y() - start) / area.height()
-            self.session.shift(pane, *((0.0, by) if self.along_y else (-by, 0.0)), gesture)
+            self.session.framing_work.shift(pane, *((0.0, by) if self.along_y else (-by, 0.0)), gesture)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self._drag = None

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPolygonF, QResizeEvent
+from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QRegion, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ezvar.app import theme
@@ -30,6 +30,7 @@ class Well(QWidget):
         self.windows = True
         self.setMinimumSize(360, 200)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # what lies beneath is not painted first
         self.setAccessibleName("Picture with crop windows")
         self._image: QImage | None = None
         self._result: QImage | None = None
@@ -148,10 +149,11 @@ class Well(QWidget):
             line = theme.line_of(place)
             active = master.id == session.master_id
             if active and self.framing_stage:
-                outside = QPainterPath()  # filled by the odd-even rule: without what both cover
-                outside.addRect(picture)
-                outside.addPolygon(outline)
-                painter.fillPath(outside, QColor(24, 26, 28, 150))
+                outside = QRegion(picture.toAlignedRect()) - QRegion(outline.toPolygon())  # a path takes far longer
+                painter.save()
+                painter.setClipRegion(outside)
+                painter.fillRect(picture, QColor(24, 26, 28, 150))
+                painter.restore()
             painter.setPen(line.pen(3 if active else 1.8))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolygon(outline)
@@ -213,7 +215,7 @@ class Well(QWidget):
         start, pane, gesture = self._drag
         picture, _ = self._boxes()
         by = event.position() - start
-        self.session.shift(pane, by.x() / picture.width(), by.y() / picture.height(), gesture)
+        self.session.framing_work.shift(pane, by.x() / picture.width(), by.y() / picture.height(), gesture)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self._drag = None
