@@ -8,11 +8,15 @@ from hypothesis import strategies as st
 
 from ezvar.core.model import (
     EASES,
+    Arrangement,
     Backdrop,
+    Choices,
     Cut,
     Document,
+    Drawn,
     Exchanged,
     Framing,
+    Held,
     Keyframe,
     Lock,
     Master,
@@ -22,9 +26,11 @@ from ezvar.core.model import (
     Reason,
     Rect,
     Shot,
+    Sight,
     Source,
+    Turn,
 )
-from ezvar.core.timing import RATES, Rate
+from ezvar.core.timing import RATES, FrameRange, Rate
 
 fractions = st.floats(0, 1, allow_nan=False)
 rates = st.one_of(
@@ -52,14 +58,49 @@ def keyframes(draw: st.DrawFn) -> tuple[Keyframe, ...]:
 
 
 rects = st.builds(Rect, fractions, fractions, st.floats(0.1, 1), st.floats(0.1, 1))
-backdrops = st.builds(
-    Backdrop,
-    st.sampled_from(["picture", "colour"]),
-    st.from_regex(r"#[0-9a-f]{6}", fullmatch=True),
-    fractions,
-    fractions,
+colours = st.from_regex(r"#[0-9a-f]{6}", fullmatch=True)
+shades = (fractions, fractions, st.floats(1, 20), fractions, fractions, fractions)
+backdrops = st.builds(Backdrop, st.sampled_from(["picture", "colour"]), colours, *shades) | st.builds(
+    Backdrop, st.just("media"), colours, *shades, st.just("/media/paper.png")
 )
-panes = st.builds(Pane, keyframes(), rects, st.none() | backdrops)
+trims = st.builds(Rect, st.floats(0, 0.4), st.floats(0, 0.4), st.floats(0.1, 0.6), st.floats(0.1, 0.6))
+sights = st.builds(Sight, st.integers(0, 300), rects)
+turns = st.builds(Turn, st.integers(0, 300), st.lists(sights, min_size=1, max_size=2).map(tuple))
+choices = st.builds(
+    Choices,
+    st.lists(turns, max_size=3, unique_by=lambda t: t.frame).map(lambda t: tuple(sorted(t, key=lambda t: t.frame))),
+    st.none() | fractions,
+    st.booleans(),
+    fractions,
+    st.none() | st.floats(-0.5, 0.5),
+    st.booleans(),
+    st.none() | st.floats(0.1, 1),
+    st.none() | st.floats(1, 4),
+)
+stretches = st.sampled_from([(), (FrameRange(-3, 20),), (FrameRange(0, 12), FrameRange(40, 41))])
+panes = st.builds(Pane, keyframes(), rects, st.none() | backdrops, trims, stretches, choices)
+gaps = st.floats(0, 0.1)
+arrangements = st.builds(Arrangement, names, st.tuples(trims, trims), gaps, gaps, colours)
+helds = st.builds(Held, st.lists(panes, min_size=1, max_size=2).map(tuple), st.none(), st.just("by hand"), names)
+
+
+@st.composite
+def framings(draw: st.DrawFn, shot: str, master: str) -> Framing:
+    made = tuple(draw(st.lists(panes, min_size=1, max_size=2)))
+    return Framing(
+        shot,
+        master,
+        made,
+        draw(st.sampled_from(["solved", "by hand", "from a set-up", "from review"])),
+        draw(names),
+        tuple(draw(st.lists(reasons, max_size=2))),
+        draw(st.sampled_from(["open", "agreed", "change"])),
+        draw(arrangements) if len(made) == 2 else None,
+        draw(st.integers(-1, len(made) - 1)),
+        tuple(draw(st.lists(helds, max_size=2))),
+    )
+
+
 reasons = st.builds(Reason, st.sampled_from(["face cut", "two subjects", "enlarged", "nothing found"]), fractions)
 
 
@@ -81,6 +122,7 @@ def masters(draw: st.DrawFn, id: str, frames: int) -> Master:
         draw(st.sampled_from(["fill", "whole"])),
         draw(backdrops),
         tuple(ranges),
+        draw(fractions),
     )
 
 
@@ -114,22 +156,14 @@ def documents(draw: st.DrawFn, max_shots: int = 5) -> Document:
         shots.append(Shot(f"s{k}", at, at + length, Source("m1", Fraction(at)), cut=cut))
         at += length
     chosen = tuple(draw(masters(f"m{k}", frames)) for k in range(draw(st.integers(0, 3))))
-    framings = tuple(
-        Framing(
-            s.id,
-            m.id,
-            tuple(draw(st.lists(panes, min_size=1, max_size=2))),
-            draw(st.sampled_from(["solved", "by hand", "from a set-up", "from review"])),
-            draw(names),
-            tuple(draw(st.lists(reasons, max_size=2))),
-            draw(st.sampled_from(["open", "agreed", "change"])),
-        )
-        for s in shots
-        for m in chosen
+    decided = tuple(draw(framings(s.id, m.id)) for s in shots for m in chosen if draw(st.booleans()))
+    exchanged = tuple(Exchanged(f.shot, f.master, "0123456789abcdef") for f in decided if draw(st.booleans()))
+    drawn = tuple(
+        Drawn(f"d{k}", s.id, 4, (0, 4), (draw(rects), draw(rects)), draw(names), "")
+        for k, s in enumerate(shots)
         if draw(st.booleans())
     )
-    exchanged = tuple(Exchanged(f.shot, f.master, "0123456789abcdef") for f in framings if draw(st.booleans()))
-    return Document(lock, tuple(shots), chosen, framings, exchanged)
+    return Document(lock, tuple(shots), chosen, decided, exchanged, drawn=drawn)
 
 
 aspects = st.fractions(Fraction(1, 8), 8).map(float)

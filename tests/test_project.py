@@ -2,6 +2,7 @@
 
 import json
 import os
+import re
 import shutil
 import signal
 import subprocess
@@ -69,8 +70,8 @@ def _broken(planned, tmp_path):
         (whole.replace(f'"ezvar": {SCHEMA}', f'"ezvar": {SCHEMA + 1}', 1), "newer"),
         (changed(shots=shots[1:]), "starts at frame"),
         (changed(shots="none"), "tuple"),
-        (whole.replace('"zoom": 1.0', '"zoom": NaN', 1), "finite"),
-        (whole.replace('"zoom": 1.0', '"zoom": -1', 1), "above 0"),
+        (re.sub(r'"zoom": 1.0(?=,\s+"angle")', '"zoom": NaN', whole), "finite"),
+        (re.sub(r'"zoom": 1.0(?=,\s+"angle")', '"zoom": -1', whole), "above 0"),
         (whole.replace('"solved"', '"guessed"', 1), "solved"),
     ]
 

@@ -24,7 +24,7 @@ _REACH = {"face": 14, "text": 50, "moving": MOVING_EVERY + 2, "drawn": 1}
 """Frames around a sight for which a subject is taken to be there."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Subject:
     """Something a window can follow in a shot.
 

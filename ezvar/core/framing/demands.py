@@ -8,8 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ezvar.core.evidence import Subject
-
-from .geometry import Size
+from ezvar.core.model import Choices
 
 TIERS = ("shoulders", "head", "face")
 """How much of a person is kept: as much as fits, the most first."""
@@ -19,23 +18,66 @@ _BELOW = {"shoulders": 0.75, "head": 0.15, "face": 0.0}
 _ROOM = 0.012  # of the picture, around everything, for what the finders leave uncertain
 _LOOK = 0.06  # of the window's width, given in the direction a subject looks or goes
 _HEADROOM = 0.14  # of the window's height, by which a face stands above the middle
+_PLACED = 6.0  # times that a place which was asked for pulls more than the usual one
+
+
+@dataclass(frozen=True)
+class Knots:
+    """The lock frames at which a path is solved, (knots,), and the shot's first and last frame among them.
+
+    Frames before and after are those of mixes, in which the shot still shows.
+    """
+
+    frames: np.ndarray
+    first: int
+    last: int
+
+    @property
+    def known(self) -> np.ndarray:
+        """For each knot the nearest frame of the shot itself, (knots,)."""
+        return np.asarray(np.clip(self.frames, self.first, self.last))
+
+    @property
+    def own(self) -> np.ndarray:
+        """Which knots lie in the shot itself, (knots,) bool."""
+        return np.asarray((self.frames >= self.first) & (self.frames <= self.last))
+
+    def there(self, subject: Subject) -> np.ndarray:
+        """At which knots a subject is taken to be there, (knots,) bool; in a mix if it was at the shot's end."""
+        return np.asarray(subject.there(self.known))
 
 
 @dataclass(frozen=True)
 class Demand:
     """What a group of subjects asks of a window along both directions, at knots.
 
-    ``low``, ``high`` and ``wanted`` are (knots, 2), fractions of the picture:
+    ``boxes`` (knots, 4) is what is to be kept: left, top, right, foot as
+    fractions of the picture. ``low``, ``high`` and ``wanted`` are (knots, 2):
     the corridor for the window's centre and where it would best be.
-    ``weight`` (knots,) is 0 where nobody is there. ``fits`` (knots,) says
-    whether all that is asked fits into the window at once.
+    ``weight`` (knots,) is how much ``wanted`` pulls, 0 where nobody is there.
+    ``fits`` (knots,) says whether all that is asked fits at once.
     """
 
+    boxes: np.ndarray
     low: np.ndarray
     high: np.ndarray
     wanted: np.ndarray
     weight: np.ndarray
     fits: np.ndarray
+
+    def where(self, flags: np.ndarray, other: Demand) -> Demand:
+        """This demand, with another in its place at flagged knots."""
+        one = flags[:, None]
+        return Demand(
+            np.where(one, other.boxes, self.boxes), np.where(one, other.low, self.low),
+            np.where(one, other.high, self.high), np.where(one, other.wanted, self.wanted),
+            np.where(flags, other.weight, self.weight), np.where(flags, other.fits, self.fits),
+        )  # fmt: skip
+
+    def share(self, flags: np.ndarray) -> float:
+        """The share of the knots that ask something at which a flag is up; 1 where none does."""
+        asks = self.weight > 0
+        return float(flags[asks].mean()) if asks.any() else 1.0
 
 
 def keep_boxes(subject: Subject, frames: np.ndarray, tier: str = TIERS[0]) -> np.ndarray:
@@ -52,29 +94,37 @@ def keep_boxes(subject: Subject, frames: np.ndarray, tier: str = TIERS[0]) -> np
     return np.asarray(np.clip(boxes, 0.0, 1.0))
 
 
-def demand(group: Sequence[Subject], frames: np.ndarray, window: tuple[float, float], tier: str = TIERS[0]) -> Demand:
-    """What a group asks of a window of a size (fractions of the picture): whoever of it is there is to be kept."""
-    count = len(frames)
+def demand(
+    group: Sequence[Subject], knots: Knots, share: tuple[float, float], tier: str = TIERS[0],
+    choices: Choices = Choices(),
+) -> Demand:  # fmt: skip
+    """What a group asks of a window of a size (``share``, fractions of the picture): whoever of it is there is kept."""
+    count = len(knots.frames)
     low, high = np.full((count, 2), -np.inf), np.full((count, 2), np.inf)
     wanted, weight = np.full((count, 2), 0.5), np.zeros(count)
     left, right = np.full((count, 2), np.inf), np.full((count, 2), -np.inf)
     lean = np.zeros((count, 2))
+    placed = choices.place != 0.5 or choices.headroom is not None
     for subject in group:
-        there = subject.there(frames)
-        boxes = keep_boxes(subject, frames, tier)[there]
+        there = knots.there(subject)
+        boxes = keep_boxes(subject, knots.frames, tier)[there]
         left[there] = np.minimum(left[there], boxes[:, :2])
         right[there] = np.maximum(right[there], boxes[:, 2:])
-        weight[there] = 1.0
+        weight[there] = _PLACED if placed else 1.0
         if len(group) == 1:
-            lean[there, 0] = _LOOK * window[0] * subject.look
-            lean[there, 1] = _HEADROOM * window[1] * (subject.kind == "face")
+            lean[there] = _lean(subject, share, choices)
     some = weight > 0
-    half = np.array(window) / 2
+    half = np.array(share) / 2
     low[some], high[some] = right[some] - half, left[some] + half
     wanted[some] = np.clip((left[some] + right[some]) / 2 + lean[some], low[some], np.maximum(low[some], high[some]))
-    return Demand(low, high, wanted, weight, np.asarray((low <= high + 1e-9).all(axis=1)))
+    fits = np.asarray((low <= high + 1e-9).all(axis=1))
+    return Demand(np.concatenate([left, right], axis=1), low, high, wanted, weight, fits)
 
 
-def window_share(window_size: tuple[float, float], picture: Size) -> tuple[float, float]:
-    """A window's width and height as fractions of the picture."""
-    return window_size[0] / picture.width, window_size[1] / picture.height
+def _lean(subject: Subject, share: tuple[float, float], choices: Choices) -> tuple[float, float]:
+    """How far beside a subject's middle the window's is wanted, fractions of the picture."""
+    across = (0.5 - choices.place) * share[0]
+    if choices.look_room and choices.place == 0.5:
+        across += _LOOK * share[0] * subject.look
+    usual = _HEADROOM if subject.kind == "face" else 0.0
+    return across, (usual if choices.headroom is None else choices.headroom) * share[1]

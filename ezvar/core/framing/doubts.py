@@ -12,11 +12,11 @@ from math import prod
 import numpy as np
 
 from ezvar.core.evidence import RegionKind, Subject
-from ezvar.core.model import Master, Pane, Reason, ReasonName, Shot
+from ezvar.core.model import Document, Master, Pane, Reason, ReasonName, Shot
 
-from .demands import Demand
-from .geometry import Size, Window
-from .path import pane_window
+from .asking import RIVAL, Asked
+from .geometry import Size, Window, placed_window
+from .path import pane_aspect, pane_window, picture_size
 
 NEEDS_A_LOOK = 40
 """Framings from this doubt on need a look."""
@@ -25,7 +25,7 @@ _SENTENCES = {
     "face cut": "A face is cut by the window's edge.",
     "text cut": "Text is cut by the window's edge.",
     "subject leaves": "The subject, or much of what moves, is outside the window for a while.",
-    "two subjects": "There is a second face that the window cannot keep.",
+    "two subjects": "There is another subject that the window cannot keep.",
     "at the speed limit": "The window moves as fast as its pace allows.",
     "enlarged": "The picture is enlarged beyond 150 %.",
     "nothing found": "No face was found and little moves; the window stays near the middle.",
@@ -54,23 +54,24 @@ def enlargement(window: Window, surface_height: float) -> float:
 
 @dataclass(frozen=True)
 class Seen:
-    """What a framing is judged by: a shot's ``subjects``, the ``group`` that is followed, and what was ``asked`` at
-    the lock frames ``frames``."""
+    """What a pane is judged by.
+
+    ``subjects`` are the shot's, without those that another pane follows;
+    ``asks`` is what was asked, at knots of which ``own`` (knots,) are the
+    shot's, at lock frames ``frames``. ``fastest`` is how far its pace lets it
+    move a frame, in fractions of the picture.
+    """
 
     subjects: Sequence[Subject]
-    group: Sequence[Subject]
+    asks: Asked
     frames: np.ndarray
-    asked: Demand
+    own: np.ndarray
+    fastest: float
 
 
-def reasons_for(
-    pane: Pane, size: Size, master: Master, shot: Shot, seen: Seen, fastest: float | None = None
-) -> tuple[Reason, ...]:
-    """The reasons for doubt about a pane's path through a shot.
-
-    ``fastest`` is how far its pace lets it move a frame, in fractions of the
-    picture.
-    """
+def reasons_for(doc: Document, pane: Pane, master: Master, shot: Shot, seen: Seen) -> tuple[Reason, ...]:
+    """The reasons for doubt about a pane's path through a shot."""
+    size = picture_size(doc, shot)
     windows = [pane_window(pane, master, size, int(n) - shot.start) for n in seen.frames]
     areas = np.array([
         (w.left / size.width, w.top / size.height, (w.left + w.width) / size.width, (w.top + w.height) / size.height)
@@ -83,34 +84,65 @@ def reasons_for(
             found.append(Reason(name, round(min(1.0, weight), 3)))
 
     if not seen.subjects:
-        note("nothing found", 0.5 * (1 - float((areas[0, 2] - areas[0, 0]) * (areas[0, 3] - areas[0, 1]))))
+        sides = np.minimum(areas[0, 2:], 1) - np.maximum(areas[0, :2], 0)
+        note("nothing found", 0.5 * (1 - float(sides.prod())))
     else:
-        first = seen.subjects[0].importance
+        group, first = seen.asks.group, seen.subjects[0].importance
         parts = {s.number: _part_inside(s, seen.frames, areas) for s in seen.subjects}
         cuts: tuple[tuple[RegionKind, ReasonName], ...] = (("face", "face cut"), ("text", "text cut"))
         for kind, name in cuts:
             cut = [np.mean((p > 0.05) & (p < 0.97)) for s in seen.subjects if s.kind == kind
                    and s.importance > 0.3 * first for p in (parts[s.number],)]  # fmt: skip
             note(name, _weighed(float(max(cut, default=0.0)), 0.4, 0.6))
-        if seen.group:
+        if seen.asks.lost:
+            note("subject leaves", 0.6)
+        elif group:
             note("subject leaves", _weighed(_left_alone(seen, areas), 0.45, 0.5))
         else:
             note("subject leaves", _UNSTEADY * _missed(seen.subjects, parts))
-        rivals = [s for s in seen.subjects if s not in seen.group and s.importance > RIVAL * first
-                  and s.kind != "moving"]  # fmt: skip
-        lost = max((float(np.mean(parts[s.number] < 0.05)) for s in rivals), default=0.0)
-        note("two subjects", _weighed(lost, 0.3, 0.3))
-        if fastest:
-            note("at the speed limit", _weighed(_at_the_limit(windows, seen.frames, size, fastest), 0.1, 0.5))
-    most = max(enlargement(w, master.height * pane.rect.height) for w in windows)
-    note("enlarged", 0.25 * (most - 1.5))
+        if seen.asks.chosen:
+            note("two subjects", _weighed(_too_wide(seen, areas) if len(group) > 1 else 0.0, 0.45, 0.3))
+        else:
+            rivals = [s for s in seen.subjects if s not in group and s.importance > RIVAL * first
+                      and s.kind != "moving"]  # fmt: skip
+            lost = max((float(np.mean(parts[s.number] < 0.05)) for s in rivals), default=0.0)
+            note("two subjects", _weighed(lost, 0.3, 0.3))
+        if seen.fastest and not pane.by_hand:
+            note("at the speed limit", _weighed(_at_the_limit(windows, seen.frames, size, seen.fastest), 0.1, 0.5))
+    note("enlarged", _enlarged(pane, master, size, max(enlargement(w, _tall(pane, master)) for w in windows)))
     if shot.cut is not None and shot.cut.doubt >= 30 and not shot.cut.settled:
         note("cut uncertain", shot.cut.doubt / 250)
     return tuple(found)
 
 
-RIVAL = 0.45
-"""Importance beside the first subject's from which another matters as much."""
+def together(panes: Iterable[Sequence[Reason]]) -> tuple[Reason, ...]:
+    """The reasons of several panes as one framing's: of each name the heaviest."""
+    heaviest: dict[ReasonName, Reason] = {}
+    for reason in (r for reasons in panes for r in reasons):
+        if reason.name not in heaviest or reason.weight > heaviest[reason.name].weight:
+            heaviest[reason.name] = reason
+    return tuple(heaviest.values())
+
+
+def _tall(pane: Pane, master: Master) -> float:
+    return master.height * pane.rect.height
+
+
+_LARGEST = 1.5  # enlargement beyond which pixels deserve a look
+
+
+def _enlarged(pane: Pane, master: Master, size: Size, most: float) -> float:
+    """What enlargement weighs: a look is asked for where the window is tighter than the shape itself demands.
+
+    What a filling window enlarges already cannot be helped but by a looser
+    one, and holds for every shot alike; it weighs little.
+    """
+    if most <= _LARGEST:
+        return 0.0
+    filling = enlargement(placed_window(size, pane_aspect(pane, master), 0.5, 0.5, trim=pane.trim), _tall(pane, master))
+    return (0.4 if most > 1.02 * max(filling, _LARGEST) else 0.0) + 0.2 * (most - _LARGEST)
+
+
 _NEVER = 0.004  # share of a shot that counts as none of it
 
 
@@ -139,13 +171,22 @@ def _part_inside(subject: Subject, frames: np.ndarray, areas: np.ndarray) -> np.
 
 def _left_alone(seen: Seen, areas: np.ndarray) -> float:
     """The share of the frames that ask something at which the window does not hold it."""
-    asks = seen.asked.weight > 0
-    if not asks.any():
+    asks = seen.asks.demand
+    boxes, wanted = asks.boxes[seen.own], asks.weight[seen.own] > 0
+    if not wanted.any():
         return 0.0
-    centre = (areas[:, :2] + areas[:, 2:]) / 2
-    low, high = np.minimum(seen.asked.low, seen.asked.high), np.maximum(seen.asked.low, seen.asked.high)
-    off = ((centre < low - _OFF) | (centre > high + _OFF)).any(axis=1)
-    return float(off[asks].mean())
+    # Of what is larger than the window, the middle.
+    over = np.clip((boxes[:, 2:] - boxes[:, :2] - (areas[:, 2:] - areas[:, :2])) / 2, 0, None)
+    low, high = boxes[:, :2] + over, boxes[:, 2:] - over
+    off = ((areas[:, :2] > low + _OFF) | (areas[:, 2:] < high - _OFF)).any(axis=1)
+    return float(off[wanted].mean())
+
+
+def _too_wide(seen: Seen, areas: np.ndarray) -> float:
+    """The share of the frames that ask something at which the window is too small for all of it at once."""
+    boxes, wanted = seen.asks.demand.boxes[seen.own], seen.asks.demand.weight[seen.own] > 0
+    over = (boxes[wanted, 2:] - boxes[wanted, :2]) > (areas[wanted, 2:] - areas[wanted, :2]) + _OFF
+    return float(over.any(axis=1).mean()) if wanted.any() else 0.0
 
 
 _OFF = 0.004  # of the picture

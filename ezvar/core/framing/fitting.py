@@ -10,6 +10,8 @@ from ezvar.core.model import Ease
 
 from .path import ease_curve
 
+Keys = list[tuple[int, np.ndarray, Ease]]
+"""Keyframes: frame, centre (2,), and the ease to the next."""
 _EASES: tuple[Ease, ...] = ("both", "linear", "ease out", "ease in")
 NEAR = 0.05
 """How far, as a fraction of the picture, the curve may lie off the path inside the corridor."""
@@ -20,8 +22,8 @@ _MOST_PLACES = 40  # places for keyframes tried at first
 
 def fewest_keys(
     frames: np.ndarray, path: np.ndarray, low: np.ndarray, high: np.ndarray, fastest: Sequence[float]
-) -> list[tuple[int, np.ndarray, Ease]]:
-    """Keyframes (frame, centre (2,), ease to the next) for a path.
+) -> Keys:
+    """Keyframes for a path.
 
     ``frames`` (n,) are the path's frames in order, ``path`` (n, 2) its
     centres as fractions of the picture, ``low`` and ``high`` (n, 2) the
@@ -49,7 +51,7 @@ def fewest_keys(
         # Neighbours are always joined evenly: that is the path itself.
         options.append((best[b - 1][0] + 1.5, b - 1, "linear"))
         best.append(min(options, key=lambda o: o[0]))
-    keys: list[tuple[int, np.ndarray, Ease]] = [(int(frames[places[-1]]), path[places[-1]], "both")]
+    keys: Keys = [(int(frames[places[-1]]), path[places[-1]], "both")]
     at = len(places) - 1
     while at > 0:
         _, before, ease = best[at]
@@ -86,7 +88,7 @@ def _stretch(
     return min(found, default=None)
 
 
-def _without_idle(keys: list[tuple[int, np.ndarray, Ease]]) -> list[tuple[int, np.ndarray, Ease]]:
+def _without_idle(keys: Keys) -> Keys:
     """Without keyframes at the ends that say the same as their neighbour: outside keyframes the nearest holds."""
     while len(keys) > 1 and np.abs(keys[0][1] - keys[1][1]).max() < 1e-4:
         del keys[0]

@@ -12,6 +12,8 @@ from math import cos, radians, sin
 
 import numpy as np
 
+from ezvar.core.model import Rect
+
 
 @dataclass(frozen=True)
 class Size:
@@ -136,3 +138,22 @@ def clamped(window: Window, picture: Size) -> Window:
         window.height,
         window.angle,
     )
+
+
+def placed_window(
+    picture: Size, aspect: float, cx: float, cy: float, zoom: float = 1.0, angle: float = 0.0, trim: Rect = Rect()
+) -> Window:
+    """The window of a shape, clamped, in what ``trim`` (fractions) leaves of a picture.
+
+    The centre is given in fractions of the whole picture, and the window in
+    its pixels; zoom 1 fills with what is left.
+
+    >>> placed_window(Size(1920, 1080), 1.0, 0.1, 0.5, trim=Rect(0.0, 0.1, 1.0, 0.8)).height
+    864.0
+    """
+    left, top = trim.x * picture.width, trim.y * picture.height
+    inside = Size(trim.width * picture.width, trim.height * picture.height)
+    wanted = window(inside, aspect, 0.0, 0.0, zoom, angle)
+    there = Window(cx * picture.width - left, cy * picture.height - top, wanted.width, wanted.height, angle)
+    at = clamped(there, inside)
+    return Window(at.cx + left, at.cy + top, at.width, at.height, angle)

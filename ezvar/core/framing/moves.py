@@ -7,41 +7,94 @@ from dataclasses import replace
 from ezvar.core.evidence import Analysis
 from ezvar.core.model import Document, Keyframe, Master, Pane, Shot, edits
 
-from .doubts import reasons_for
-from .geometry import Size, clamped, fit_zoom, window
-from .path import framed, pane_aspect, picture_size
-from .solver import judged_by
+from .around import marked
+from .asking import subjects_in
+from .geometry import Size, fit_zoom, placed_window
+from .path import framed, key_at, pane_aspect
+from .solver import judged
 
 
-def placed(key: Keyframe, aspect: float, picture: Size) -> Keyframe:
+def placed(key: Keyframe, pane: Pane, master: Master, picture: Size) -> Keyframe:
     """A keyframe whose stated centre is where its clamped window really is."""
-    at = clamped(window(picture, aspect, key.cx, key.cy, key.zoom, key.angle), picture)
+    at = placed_window(picture, pane_aspect(pane, master), key.cx, key.cy, key.zoom, key.angle, pane.trim)
     return replace(key, cx=at.cx / picture.width, cy=at.cy / picture.height)
 
 
 def shifted(pane: Pane, master: Master, picture: Size, dx: float, dy: float) -> Pane:
     """The whole path moved by a constant, given in fractions of the picture; each keyframe clamps by itself."""
-    aspect = pane_aspect(pane, master)
-    return replace(pane, keys=tuple(placed(replace(k, cx=k.cx + dx, cy=k.cy + dy), aspect, picture) for k in pane.keys))
+    keys = (replace(k, cx=k.cx + dx, cy=k.cy + dy) for k in pane.keys)
+    return replace(pane, keys=tuple(placed(k, pane, master, picture) for k in keys))
+
+
+def zoomed(pane: Pane, master: Master, picture: Size, factor: float) -> Pane:
+    """The whole path ``factor`` times tighter, its movement kept as far as the picture's edges let it."""
+    keys = (replace(k, zoom=k.zoom * factor) for k in pane.keys)
+    return replace(pane, keys=tuple(placed(k, pane, master, picture) for k in keys))
+
+
+def with_key(pane: Pane, master: Master, picture: Size, key: Keyframe) -> Pane:
+    """A keyframe set by hand, in place of another at its frame; the path from the one before to the one after it is
+    the editor's from now on."""
+    keys = [k for k in pane.keys if k.frame != key.frame]
+    before = max((k.frame for k in keys if k.frame < key.frame), default=key.frame)
+    after = min((k.frame for k in keys if k.frame > key.frame), default=key.frame)
+    keys = sorted([*keys, placed(key, pane, master, picture)], key=lambda k: k.frame)
+    return marked(replace(pane, keys=tuple(keys)), before, after)
+
+
+def without_keys(pane: Pane, first: int, last: int) -> Pane:
+    """Without the keyframes from frame ``first`` to ``last``, both included: the path goes straight on over the gap.
+
+    Where none is left, the window rests where it was at ``first``. The gap is
+    the editor's from now on.
+    """
+    keys = tuple(k for k in pane.keys if not first <= k.frame <= last)
+    if len(keys) == len(pane.keys):
+        return pane
+    before = max((k.frame for k in keys if k.frame < first), default=first)
+    after = min((k.frame for k in keys if k.frame > last), default=last)
+    return marked(replace(pane, keys=keys or (key_at(pane, first),)), before, after)
 
 
 def resting(pane: Pane, master: Master, picture: Size, zoom: float | None = None) -> Pane:
     """A pane whose window rests in the middle at a zoom; ``None`` shows the whole picture."""
+    part = Size(picture.width * pane.trim.width, picture.height * pane.trim.height)
+    fit = fit_zoom(part, pane_aspect(pane, master))
+    middle = (pane.trim.x + pane.trim.width / 2, pane.trim.y + pane.trim.height / 2)
+    return replace(pane, keys=(Keyframe(0, *middle, fit if zoom is None else zoom),), by_hand=())
+
+
+def standing(pane: Pane, master: Master, picture: Size, height: float) -> Pane:
+    """A path whose picture, where it is lower than the frame, stands at a height: -1 at the foot, 0 in the middle, 1 at
+    the top. Where it fills the frame nothing changes."""
     aspect = pane_aspect(pane, master)
-    return replace(pane, keys=(Keyframe(0, zoom=fit_zoom(picture, aspect) if zoom is None else zoom),))
+    keys = []
+    for key in pane.keys:
+        w = placed_window(picture, aspect, key.cx, key.cy, key.zoom, key.angle, pane.trim)
+        tall, top = pane.trim.height * picture.height, pane.trim.y * picture.height
+        spare = w.bounds().height - tall
+        cy = (top + tall / 2 + height * spare / 2) / picture.height if spare > 0 else key.cy
+        keys.append(replace(key, cy=cy))
+    return replace(pane, keys=tuple(keys))
 
 
-def put_by_hand(doc: Document, shot: Shot, master: Master, pane: Pane, analysis: Analysis | None) -> Document:
-    """The document with an editor's own window for a shot, in its first pane.
+def put_by_hand(
+    doc: Document, shot: Shot, master: Master, pane: Pane, analysis: Analysis | None, number: int = 0
+) -> Document:
+    """The document with an editor's own window path for a shot, in its pane ``number`` (from 0).
 
+    Where the pane names no stretch that is set by hand, the whole path is.
     The doubt is reckoned anew where there is an analysis, and stays where
     there is none.
     """
     framing = framed(doc, shot, master)
+    if not pane.by_hand:
+        frames = [0, shot.frames - 1, *(k.frame for k in pane.keys)]
+        pane = marked(pane, min(frames), max(frames))
+    panes = (*framing.panes[:number], pane, *framing.panes[number + 1 :])
     reasons = framing.reasons
     if analysis is not None:
-        seen = judged_by(doc, shot, master, analysis.subjects(shot.start, shot.end))
-        reasons = reasons_for(pane, picture_size(doc, shot), master, shot, seen)
+        reasons = judged(doc, shot, master, panes, subjects_in(doc, shot, analysis))
     if doc.framing(shot.id, master.id) is None:
         doc = edits.set_framings(doc, [framing])
-    return edits.set_panes(doc, shot.id, master.id, (pane, *framing.panes[1:]), reasons)
+    return edits.set_panes(doc, shot.id, master.id, panes, reasons)

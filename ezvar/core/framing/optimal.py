@@ -24,7 +24,7 @@ _CENTRED = 0.02
 
 def calm_path(
     low: np.ndarray, high: np.ndarray, wanted: np.ndarray, weight: np.ndarray, limits: tuple[float, float],
-    step: float, calm: float = 1.0,
+    step: float, calm: float = 1.0, fixed: np.ndarray | None = None,
 ) -> np.ndarray:  # fmt: skip
     """The best centre at each knot, (knots,), along one direction.
 
@@ -32,12 +32,18 @@ def calm_path(
     asked; where low lies above high the middle of both is aimed at.
     ``wanted`` (knots,) is where the centre would best be, ``weight`` (knots,)
     0..1 how much that counts. ``limits`` is the least and the greatest centre
-    there can be, ``step`` the most it may move from knot to knot.
+    there can be, ``step`` the most it may move from knot to knot. ``fixed``
+    (knots,) is where the path has to go through, not a number elsewhere; it
+    may lie beyond the limits, and where ``step`` is too short for the way
+    between two such places, the path is as quick as it must be.
     """
     from scipy.optimize import linprog  # loaded late: it would hold up the first window
     from scipy.sparse import eye_array, vstack
 
     n = len(low)
+    set_ = np.zeros(n, bool) if fixed is None else ~np.isnan(fixed)
+    if fixed is not None and set_.all():
+        return fixed
     if n == 1 or step <= 0:
         return np.full(n, still_place(low, high, wanted, weight, limits)[0])
     low, high = (np.clip(v, *limits) for v in (low, high))
@@ -68,11 +74,15 @@ def calm_path(
     for sign in (1.0, -1.0):
         rows.append(_row(total, (0, sign * one), (aside, -one)))
         bounds.append(sign * wanted)
-    ranges = [(limits[0], limits[1])] * n + [(0, step)] * sizes[0] + [(0, None)] * (total - n - sizes[0])
-    found = linprog(cost, A_ub=vstack(rows, format="csr"), b_ub=np.concatenate(bounds), bounds=ranges, method="highs")
-    if found.x is None:
-        raise ArithmeticError(f"no path was found: {found.message}")
-    return np.asarray(found.x[:n])
+    places = [(v, v) if s else limits for s, v in zip(set_, fixed if fixed is not None else low, strict=True)]
+    both = set_[:-1] & set_[1:]
+    matrix, edges, rest = vstack(rows, format="csr"), np.concatenate(bounds), [(0, None)] * (total - n - sizes[0])
+    for most in (step, None):
+        steps = [(0, None if free else most) for free in both]
+        found = linprog(cost, A_ub=matrix, b_ub=edges, bounds=[*places, *steps, *rest], method="highs")
+        if found.x is not None:
+            return np.asarray(found.x[:n])
+    raise ArithmeticError(f"no path was found: {found.message}")
 
 
 def still_place(

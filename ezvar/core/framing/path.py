@@ -11,7 +11,7 @@ import numpy as np
 from ezvar.core.lock import layers_at, used_size
 from ezvar.core.model import Document, Ease, Framing, Keyframe, Master, Pane, Shot
 
-from .geometry import Size, Window, clamped, fit_zoom, window
+from .geometry import Size, Window, fit_zoom, placed_window
 
 
 def ease_curve(t: np.ndarray, ease: Ease) -> np.ndarray:
@@ -63,8 +63,7 @@ def pane_aspect(pane: Pane, master: Master) -> float:
 def pane_window(pane: Pane, master: Master, picture: Size, frame: int) -> Window:
     """The window that a pane shows at a frame of its shot, clamped, in picture pixels."""
     key = key_at(pane, frame)
-    wanted = window(picture, pane_aspect(pane, master), key.cx, key.cy, key.zoom, key.angle)
-    return clamped(wanted, picture)
+    return placed_window(picture, pane_aspect(pane, master), key.cx, key.cy, key.zoom, key.angle, pane.trim)
 
 
 @dataclass(frozen=True)
@@ -83,6 +82,16 @@ def picture_size(doc: Document, shot: Shot) -> Size:
     return Size(*used_size(doc, shot))
 
 
+def pane_shot(doc: Document, shot: Shot, pane: Pane) -> Shot:
+    """The shot whose picture a pane of ``shot`` shows: its own, unless it names another that is there."""
+    return next((s for s in doc.shots if s.id == pane.shot), shot) if pane.shot else shot
+
+
+def pane_picture_size(doc: Document, shot: Shot, pane: Pane) -> Size:
+    """The size of the picture that a pane's windows lie in."""
+    return picture_size(doc, pane_shot(doc, shot, pane))
+
+
 def plain(doc: Document, shot: Shot, master: Master) -> Framing:
     """The master's starting framing, in the middle: filling, or the whole picture."""
     size, aspect = picture_size(doc, shot), master.width / master.height
@@ -99,6 +108,7 @@ def crop_windows(doc: Document, master: Master, start: int = 0, end: int | None 
     """Every window of a master, frame by frame of the lock."""
     for frame in range(start, doc.lock.frames if end is None else min(end, doc.lock.frames)):
         for layer, (shot, _) in enumerate(layers_at(doc, frame)):
-            size, place = picture_size(doc, shot), doc.place_of(shot.id) + 1
+            place = doc.place_of(shot.id) + 1
             for number, pane in enumerate(framed(doc, shot, master).panes):
+                size = pane_picture_size(doc, shot, pane)
                 yield CropWindow(frame, place, layer, number, pane_window(pane, master, size, frame - shot.start))

@@ -1,269 +1,226 @@
-"""Choosing a window: who is followed, and by the plainest kind of path that serves."""
+"""Choosing a window: by the plainest kind of path that serves."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.model import Document, Ease, Framing, Keyframe, Master, Pane, Shot
+from ezvar.core.model import Decided, Document, Framing, Keyframe, Master, Pane, Reason, Shot
 
-from .demands import TIERS, Demand, demand, window_share
-from .doubts import RIVAL, Seen, reasons_for
-from .fitting import fewest_keys
-from .geometry import Size, clamped, fit_zoom, window
+from .around import fixed_at, joined, keys_by_hand, pieces
+from .asking import RIVAL, STILL_ENOUGH, Asked, asked, subjects_in
+from .demands import Knots
+from .doubts import Seen, reasons_for, together
+from .fitting import Keys, fewest_keys
+from .geometry import Size, fit_zoom
 from .optimal import calm_path, fullest_place, still_place
-from .pace import MIDDLE, Pace, pace_of
-from .path import picture_size
+from .pace import Pace, pace_of
+from .path import framed, pane_aspect, pane_picture_size
+from .room import Room, room_of
+from .zooming import held_zoom
 
 _KNOT = 5  # frames from knot to knot
 _MOST_KNOTS = 400
-_SMALL = 0.2  # importance beside the first subject's from which another is kept too where that costs nothing
-_DWELL = 1.5  # seconds for which another must be there before the window turns to it
-_STILL_ENOUGH = 0.005  # share of the knots that a static window may miss
-_MOMENTS = 0.03  # share of the knots for which a still window may miss shoulders, or the room around a head
-_FITS = 0.9  # share of the knots at which what is kept of people must fit
-_NOTHING_MOVES = 1e-4
-_STEADY = 0.4  # steadiness from which a moving thing can be followed
+_PEAK = 1.6  # an eased move is quicker in its middle than on the whole
+_SLOWEST = 0.02  # widths a second at which a path that may not move still joins two stretches by hand
 
 
 @dataclass(frozen=True)
-class _Frame:
-    """The window of a framing as a size: its width and height, and the least and greatest centres, as fractions."""
+class _Problem:
+    """All that a pane's path is solved from."""
 
-    share: tuple[float, float]
-    limits: tuple[tuple[float, float], tuple[float, float]]
-
-    @property
-    def free(self) -> tuple[bool, bool]:
-        """Whether it can move across and down."""
-        across, down = (high - low > _NOTHING_MOVES for low, high in self.limits)
-        return across, down
-
-
-def solve(
-    doc: Document, master: Master, analysis: Analysis, shots: Iterable[Shot], pace: float = MIDDLE
-) -> list[Framing]:
-    """The best framing of each shot, with the reason for it and its doubt."""
-    return [solve_shot(doc, shot, master, analysis.subjects(shot.start, shot.end), pace) for shot in shots]
+    shot: Shot
+    pane: Pane
+    subjects: Sequence[Subject]
+    asks: Asked
+    knots: Knots
+    room: Room
+    zoom: float
+    pace: Pace
+    rate: float
 
 
-def solve_shot(doc: Document, shot: Shot, master: Master, subjects: Sequence[Subject], pace: float = MIDDLE) -> Framing:
-    """The best framing of a shot whose subjects are known."""
-    size, aspect = picture_size(doc, shot), master.width / master.height
-    zoom = 1.0 if master.start == "fill" else fit_zoom(size, aspect)
-    frame = _frame(size, aspect, zoom)
-    frames = _knots(shot)
-    rate = float(doc.lock.rate.fraction)
-    group, asked = _asked(subjects, frames, frame, rate)
-    keys, why = _path(asked, frames, frame, pace_of(pace), rate, group, subjects, zoom)
-    made = tuple(
-        Keyframe(n - shot.start, round(float(c[0]), 5), round(float(c[1]), 5), zoom, ease=ease) for n, c, ease in keys
-    )
-    pane = Pane(made)
-    seen = Seen(subjects, group, frames, asked)
-    reasons = reasons_for(pane, size, master, shot, seen, pace_of(pace).speed / rate)
-    return Framing(shot.id, master.id, (pane,), why=why, reasons=reasons)
+def solve(doc: Document, master: Master, analysis: Analysis, shots: Iterable[Shot]) -> list[Framing]:
+    """The best framing of each shot, with the reason for it and its doubt. What was chosen and set by hand stays."""
+    return [solve_shot(doc, shot, master, subjects_in(doc, shot, analysis)) for shot in shots]
 
 
-def judged_by(doc: Document, shot: Shot, master: Master, subjects: Sequence[Subject]) -> Seen:
-    """What a framing of a shot, however it was made, is judged by."""
-    size, aspect = picture_size(doc, shot), master.width / master.height
-    frame, frames = _frame(size, aspect, 1.0), _knots(shot)
-    group, asked = _asked(subjects, frames, frame, float(doc.lock.rate.fraction))
-    return Seen(subjects, group, frames, asked)
+def solve_shot(doc: Document, shot: Shot, master: Master, subjects: Sequence[Subject]) -> Framing:
+    """The best framing of a shot whose subjects are known, pane by pane.
 
-
-def _frame(size: Size, aspect: float, zoom: float) -> _Frame:
-    ends = [clamped(window(size, aspect, at, at, zoom), size) for at in (0.0, 1.0)]
-    share = window_share((ends[0].width, ends[0].height), size)
-    across, down = ((ends[0].cx, ends[1].cx), (ends[0].cy, ends[1].cy))
-    return _Frame(
-        share,
-        (
-            (min(across) / size.width, max(across) / size.width),
-            (min(down) / size.height, max(down) / size.height),
-        ),
-    )
-
-
-def _knots(shot: Shot) -> np.ndarray:
-    """Lock frames of a shot, a few apart, with its first and last."""
-    count = max(2, min(_MOST_KNOTS, 1 + -(-(shot.frames - 1) // _KNOT)))
-    return np.unique(np.round(np.linspace(shot.start, shot.end - 1, count)).astype(int))
-
-
-def _asked(
-    subjects: Sequence[Subject], frames: np.ndarray, frame: _Frame, rate: float
-) -> tuple[tuple[Subject, ...], Demand]:
-    """Who is followed, and what of them is to be kept.
-
-    People are kept with their shoulders where these fit, else their heads,
-    else their faces; and with less than fits where a still window can keep
-    that much all through and would miss the rest for moments only.
+    Keeps each pane's place, choices and stretches by hand, the alternatives
+    that are held, and the verdict. Panes that show another shot keep their
+    windows: they are solved in that shot.
     """
-    group, others = _chosen(subjects, frames, frame)
-    tiers = [_with_turns(demand(group, frames, frame.share, tier), others, frames, frame, rate, tier) for tier in TIERS]
-    fitting = [asked for asked in tiers if _share(asked.fits, asked) >= _FITS] or tiers[-1:]
-    most = fitting[0]
-    missed = _missed_by_still(most, frame)
-    if missed <= _MOMENTS:
-        still = [asked for asked in fitting if _missed_by_still(asked, frame) <= _STILL_ENOUGH]
-        return group, still[0] if still else most
-    return group, most
+    old = framed(doc, shot, master)
+    problems = [_problem(doc, shot, master, pane, subjects) for pane in old.panes]
+    panes, whys = [], []
+    for p, pane in zip(problems, old.panes, strict=True):
+        keys, why = (pane.keys, "Shows another shot.") if pane.shot else _path(p)
+        panes.append(replace(pane, keys=keys))
+        whys.append(why)
+    reasons = _reasons(doc, shot, master, panes, problems)
+    why = whys[0] if len(whys) == 1 else " ".join(f"Pane {k}: {why}" for k, why in enumerate(whys, 1))
+    decided: Decided = "by hand" if any(p.by_hand for p in panes) else "solved"
+    return replace(old, panes=tuple(panes), decided=decided, why=why, reasons=reasons)
 
 
-def _share(flags: np.ndarray, asked: Demand) -> float:
-    """The share of the knots that ask something at which a flag is up; 1 where none does."""
-    asks = asked.weight > 0
-    return float(flags[asks].mean()) if asks.any() else 1.0
+def judged(
+    doc: Document, shot: Shot, master: Master, panes: Sequence[Pane], subjects: Sequence[Subject]
+) -> tuple[Reason, ...]:
+    """The reasons for doubt about panes, however they were made."""
+    return _reasons(doc, shot, master, panes, [_problem(doc, shot, master, p, subjects) for p in panes])
 
 
-def _missed_by_still(asked: Demand, frame: _Frame) -> float:
-    """The share of the knots that the best still window misses."""
-    return max(
-        (
-            still_place(
-                asked.low[:, axis], asked.high[:, axis], asked.wanted[:, axis], asked.weight, frame.limits[axis]
-            )[1]
-            for axis in (0, 1)
-            if frame.free[axis]
-        ),
-        default=0.0,
-    )
-
-
-def _chosen(
-    subjects: Sequence[Subject], frames: np.ndarray, frame: _Frame
-) -> tuple[tuple[Subject, ...], tuple[Subject, ...]]:
-    """Who is kept all through, and who else matters.
-
-    The most important subject, and with it all that fit into the same window
-    whenever they are there, the important ones first.
-    """
-    holdable = [s for s in subjects if _can_be_held(s, frames, frame)]
-    if not holdable or holdable[0].importance < RIVAL * subjects[0].importance:
-        return (), ()
-    first = holdable[0]
-    group = [first]
-    for other in holdable[1:]:
-        if other.importance < _SMALL * first.importance or (other.kind == "moving" and first.kind == "face"):
+def _reasons(
+    doc: Document, shot: Shot, master: Master, panes: Sequence[Pane], problems: Sequence[_Problem]
+) -> tuple[Reason, ...]:
+    found = []
+    for k, (pane, p) in enumerate(zip(panes, problems, strict=True)):
+        if pane.shot:
             continue
-        together = demand([*group, other], frames, frame.share, "head")
-        if together.fits[together.weight > 0].all():
-            group.append(other)
-    others = tuple(s for s in holdable if s not in group and s.importance >= RIVAL * first.importance)
-    return tuple(group), others
+        elsewhere = [s for j, other in enumerate(problems) if j != k for s in other.asks.group]
+        subjects = [s for s in p.subjects if s not in elsewhere or s in p.asks.group]
+        own = p.knots.own
+        seen = Seen(subjects, p.asks, p.knots.frames[own], own, p.pace.speed / p.rate)
+        found.append(reasons_for(doc, pane, master, shot, seen))
+    return together(found)
 
 
-def _can_be_held(subject: Subject, frames: np.ndarray, frame: _Frame) -> bool:
-    """Whether following a subject makes sense: a face always, other things where they fit and go a steady way."""
-    if subject.kind in ("face", "drawn"):
-        return True
-    alone = demand([subject], frames, frame.share)
-    there = alone.weight > 0
-    return bool(there.any() and alone.fits[there].mean() > 0.5 and subject.steady > _STEADY)
+def _problem(doc: Document, shot: Shot, master: Master, pane: Pane, subjects: Sequence[Subject]) -> _Problem:
+    picture, aspect = pane_picture_size(doc, shot, pane), pane_aspect(pane, master)
+    rate, knots, choices = float(doc.lock.rate.fraction), _knots(doc, shot), pane.choices
+    part = Size(picture.width * pane.trim.width, picture.height * pane.trim.height)
+    start = 1.0 if master.start == "fill" else fit_zoom(part, aspect)
+    zoom = held_zoom(subjects, knots, picture, aspect, start, pane.trim, rate, shot, choices)
+    room = room_of(picture, aspect, zoom, pane.trim)
+    pace = pace_of(master.pace if choices.pace is None else choices.pace)
+    return _Problem(shot, pane, subjects, asked(subjects, knots, room, rate, shot, choices), knots, room, zoom, pace,
+                    rate)  # fmt: skip
 
 
-def _with_turns(
-    asked: Demand, others: Sequence[Subject], frames: np.ndarray, frame: _Frame, rate: float, tier: str
-) -> Demand:
-    """What is asked, with another's turn where nobody of the group is there for long enough."""
-    for other in others:
-        there = other.there(frames) & (asked.weight == 0)
-        turn = _long_runs(there, frames, _DWELL * float(rate))
-        if turn.any():
-            its = demand([other], frames, frame.share, tier)
-            asked = Demand(
-                np.where(turn[:, None], its.low, asked.low), np.where(turn[:, None], its.high, asked.high),
-                np.where(turn[:, None], its.wanted, asked.wanted), np.where(turn, its.weight, asked.weight),
-                np.where(turn, its.fits, asked.fits),
-            )  # fmt: skip
-    return asked
+def _knots(doc: Document, shot: Shot) -> Knots:
+    """Lock frames of a shot, a few apart, with its first and last, and on through mixes at its ends."""
+    following = doc.place_of(shot.id) + 1
+    start = min(shot.start, shot.cut.start) if shot.cut else shot.start
+    end = shot.end
+    if following < len(doc.shots) and (cut := doc.shots[following].cut) is not None:
+        end = max(end, cut.end)
+    count = max(2, min(_MOST_KNOTS, 1 + -(-(end - 1 - start) // _KNOT)))
+    frames = np.unique(np.round(np.linspace(start, end - 1, count)).astype(int))
+    return Knots(frames, shot.start, shot.end - 1)
 
 
-def _long_runs(flags: np.ndarray, frames: np.ndarray, least: float) -> np.ndarray:
-    """Only those runs of True that last at least so many frames."""
-    kept = np.zeros_like(flags)
-    start = None
-    for k, flag in enumerate([*flags, False]):
-        if flag and start is None:
-            start = k
-        elif not flag and start is not None:
-            if frames[k - 1] - frames[start] >= least:
-                kept[start:k] = True
-            start = None
-    return kept
-
-
-def _path(
-    asked: Demand,
-    frames: np.ndarray,
-    frame: _Frame,
-    pace: Pace,
-    rate: float,
-    group: Sequence[Subject],
-    subjects: Sequence[Subject],
-    zoom: float,
-) -> tuple[list[tuple[int, np.ndarray, Ease]], str]:
+def _path(p: _Problem) -> tuple[tuple[Keyframe, ...], str]:
     """The keyframes, and in a sentence why they are so."""
-    free = [axis for axis in (0, 1) if frame.free[axis]]
-    centre = np.full((len(frames), 2), 0.5)
-    if zoom < 1:
-        return [(int(frames[0]), centre[0], "both")], "The whole picture on a backdrop."
-    if not group:
-        return _where_most_is(subjects, frames, frame)
-    missed = 0.0
-    for axis in free:
+    if p.pane.by_hand:
+        keys = joined(keys_by_hand(p.pane), [k for piece in _around(p) for k in piece])
+        return keys, "Partly set by hand; the rest is solved to meet it."
+    if not p.asks.group:
+        return _rests(p, *_where_most_is(p))
+    centre, missed = _still(p)
+    what = _names(p.asks.group)
+    if p.zoom < 1 and not p.room.free:
+        return _rests(p, centre, f"The whole picture on its backdrop, to keep {what}.")
+    if not p.room.free:
+        return _rests(p, centre, "The window already holds all there is; trim the picture or tighten it to change it.")
+    looser = ", looser than filling, on its backdrop," if p.zoom < 1 else ""
+    if missed <= STILL_ENOUGH or p.pace.speed == 0:
+        return _rests(p, centre, f"A static window{looser} that keeps {what}.")
+    path = _calm(p, np.full((len(p.knots.frames), 2), np.nan))
+    low, high = p.asks.demand.low, p.asks.demand.high
+    found = _keyframes(p, fewest_keys(p.knots.frames, path, low, high, (p.pace.speed / p.rate,) * 2))
+    moves = max(1, len(found) - 1)
+    said = f"{'One move' if moves == 1 else f'{moves} moves'}{looser} to keep {what}; no static window does."
+    return tuple(found), said
+
+
+def _still(p: _Problem) -> tuple[np.ndarray, float]:
+    """The best centre that never moves, and the share of the knots that it does not keep."""
+    centre, missed = np.array([sum(limits) / 2 for limits in p.room.limits]), 0.0
+    asks = p.asks.demand
+    for axis in p.room.free:
         at, share = still_place(
-            asked.low[:, axis], asked.high[:, axis], asked.wanted[:, axis], asked.weight, frame.limits[axis]
+            asks.low[:, axis], asks.high[:, axis], asks.wanted[:, axis], asks.weight, p.room.limits[axis]
         )
-        centre[:, axis], missed = at, max(missed, share)
-    what = _names(group)
-    if not free:
-        return [(int(frames[0]), centre[0], "both")], "The window already holds all there is."
-    if missed <= _STILL_ENOUGH or pace.speed == 0:
-        return [(int(frames[0]), centre[0], "both")], f"A static window that keeps {what}."
-    step = pace.speed / rate * float(np.diff(frames).min()) / 1.6  # eased moves are quicker in their middle
-    for axis in free:
-        centre[:, axis] = calm_path(
-            asked.low[:, axis], asked.high[:, axis], asked.wanted[:, axis], asked.weight, frame.limits[axis], step,
-            pace.calm,
-        )  # fmt: skip
-    keys = fewest_keys(frames, centre, asked.low, asked.high, (pace.speed / rate, pace.speed / rate))
-    moves = max(1, len(keys) - 1)
-    return keys, f"{'One move' if moves == 1 else f'{moves} moves'} to keep {what}; no static window does."
+        centre[axis], missed = at, max(missed, share)
+    return centre, missed
 
 
-def _where_most_is(
-    subjects: Sequence[Subject], frames: np.ndarray, frame: _Frame
-) -> tuple[list[tuple[int, np.ndarray, Ease]], str]:
+def _calm(p: _Problem, fixed: np.ndarray) -> np.ndarray:
+    """The calmest path (knots, 2) that keeps what is asked and goes through what is ``fixed``."""
+    frames, asks = p.knots.frames, p.asks.demand
+    speed = p.pace.speed if np.isnan(fixed).all() else max(p.pace.speed, _SLOWEST)
+    step = speed / p.rate * float(np.diff(frames).min()) / _PEAK if len(frames) > 1 else 0.0
+    path = np.empty((len(frames), 2))
+    for axis in (0, 1):
+        path[:, axis] = sum(p.room.limits[axis]) / 2
+        if axis in p.room.free or not np.isnan(fixed).all():
+            path[:, axis] = calm_path(
+                asks.low[:, axis], asks.high[:, axis], asks.wanted[:, axis], asks.weight, p.room.limits[axis], step,
+                min(p.pace.calm, 1e3), fixed[:, axis],
+            )  # fmt: skip
+    return path
+
+
+def _around(p: _Problem) -> Iterable[list[Keyframe]]:
+    """Keyframes for each stretch that is not by hand, from where the one before ends to where the next begins."""
+    frames, asks = p.knots.frames - p.shot.start, p.asks.demand
+    path = _calm(p, fixed_at(p.pane, frames))
+    wide = np.full((1, 2), np.inf)
+    for piece in pieces(p.pane, frames):
+        ends = [[np.array([k.frame]), np.array([[k.cx, k.cy]])] if k else [np.zeros(0, int), np.zeros((0, 2))]
+                for k in (piece.before, piece.after)]  # fmt: skip
+        at = np.concatenate([ends[0][0], frames[piece.knots], ends[1][0]])
+        along = np.concatenate([ends[0][1], path[piece.knots], ends[1][1]])
+        low, high = (
+            np.concatenate([sign * wide[: len(ends[0][0])], v[piece.knots], sign * wide[: len(ends[1][0])]])
+            for sign, v in ((-1, asks.low), (1, asks.high))
+        )
+        yield _keyframes(p, fewest_keys(at, along, low, high, (max(p.pace.speed, _SLOWEST) / p.rate,) * 2), 0)
+
+
+def _keyframes(p: _Problem, keys: Keys, start: int | None = None) -> list[Keyframe]:
+    first = p.shot.start if start is None else start
+    return [Keyframe(n - first, round(float(c[0]), 5), round(float(c[1]), 5), p.zoom, ease=ease) for n, c, ease in keys]
+
+
+def _rests(p: _Problem, centre: np.ndarray, why: str) -> tuple[tuple[Keyframe, ...], str]:
+    return (Keyframe(0, round(float(centre[0]), 5), round(float(centre[1]), 5), p.zoom),), why
+
+
+def _where_most_is(p: _Problem) -> tuple[np.ndarray, str]:
     """A window that rests where what cannot be followed mostly is."""
+    middle = np.array([sum(limits) / 2 for limits in p.room.limits])
+    subjects, frames = p.subjects, p.knots.known
+    if p.zoom < 1 and not p.room.free:
+        return middle, "The whole picture on its backdrop."
     if not subjects:
-        middle = np.array([0.5, 0.5])
-        return [(int(frames[0]), middle, "both")], "A static window in the middle: nothing was found to follow."
+        return middle, "A static window in the middle: nothing was found to follow."
+    if not p.room.free:
+        return middle, "The window already holds all there is; trim the picture or tighten it to change it."
     if subjects[0].kind == "text":
         subjects = [s for s in subjects if s.kind == "text" and s.importance >= RIVAL * subjects[0].importance]
     weights = np.concatenate([s.importance * s.there(frames) for s in subjects])
     boxes = np.concatenate([s.at(frames) for s in subjects])
     at = np.array([
-        fullest_place(boxes[:, axis], boxes[:, axis + 2], weights, frame.share[axis], frame.limits[axis])
+        fullest_place(boxes[:, axis], boxes[:, axis + 2], weights, p.room.share[axis], p.room.limits[axis])
         for axis in (0, 1)
     ])  # fmt: skip
     what = "on the text, which does not fit" if subjects[0].kind == "text" else "where most moves"
-    return [(int(frames[0]), at, "both")], f"A static window {what}."
+    return at, f"A static window {what}."
 
 
 def _names(group: Sequence[Subject]) -> str:
     kinds = [s.kind for s in group]
-    faces = kinds.count("face")
-    named = ["the face" if faces == 1 else f"{faces} faces"] if faces else []
+    faces, drawn = kinds.count("face"), kinds.count("drawn")
+    named = ["the subject that was drawn" if drawn == 1 else f"the {drawn} that were drawn"] if drawn else []
+    named += ["the face" if faces == 1 else f"{faces} faces"] if faces else []
     if "text" in kinds:
         named.append("the text")
     if "moving" in kinds:
         named.append("what moves")
-    if "drawn" in kinds:
-        named.insert(0, "the subject that was drawn")
     return " and ".join(named)

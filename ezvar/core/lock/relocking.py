@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from ezvar.core.model import Document, Framing, Shot, edits
+from ezvar.core.model import Document, Drawn, Framing, Shot, edits
 
 Change = Literal["unchanged", "moved", "trimmed", "extended", "split", "new", "removed"]
 
@@ -52,6 +52,7 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
     masters = tuple(old.masters)
     doc = replace(new, masters=masters, exchanged=())
     framings: list[Framing] = []
+    drawn: list[Drawn] = []
     listed: list[Carried] = []
     used: dict[str, int] = {}
     for number, shot in enumerate(new.shots, 1):
@@ -65,7 +66,10 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
         for master in masters:
             framing = old.framing(origin.id, master.id)
             if framing is not None:
-                framings.append(_moved(framing, shot.id, match.later))
+                framings.append(replace(framing.later(match.later), shot=shot.id))
+        drawn += [
+            replace(d.later(match.later), id=edits.new_id(), shot=shot.id) for d in old.drawn if d.shot == origin.id
+        ]
         change = _change(origin, shot, match.later, used[origin.id])
         words = _WORDS[change]
         listed.append(Carried(change, place, number, f"Shot {number}, earlier {place}, {words}."))
@@ -77,7 +81,7 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
         listed.append(Carried("removed", place, None, f"Shot {place} of the old lock is no longer there.{kept}"))
     aside = tuple(f for f in old.framings if f.shot in {s.id for s in gone})
     doc = edits.set_framings(doc, framings)
-    return replace(doc, aside=(*old.aside, *aside)), listed
+    return replace(doc, aside=(*old.aside, *aside), drawn=tuple(drawn)), listed
 
 
 def match_by_source(old: Document, new: Document) -> dict[str, Match]:
@@ -160,11 +164,6 @@ def _shift(old: Shot, new: Shot) -> int:
     if old.source.media != new.source.media or old.source.step != new.source.step or not new.source.step:
         return 0
     return round((new.source.start - old.source.start) / new.source.step)
-
-
-def _moved(framing: Framing, shot: str, by: int) -> Framing:
-    panes = tuple(replace(p, keys=tuple(replace(k, frame=k.frame - by) for k in p.keys)) for p in framing.panes)
-    return replace(framing, shot=shot, panes=panes)
 
 
 def _change(old: Shot, new: Shot, later: int, uses: int) -> Change:

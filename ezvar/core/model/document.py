@@ -6,16 +6,15 @@ Nothing is computed here beyond looking things up: where a window lies is
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Literal, get_args
+from typing import Literal
 
 from ezvar.core.timing import FrameRange
 
 from .locked import Lock, Media, Placement, Rect, Source, finite
+from .windows import Arrangement, Backdrop, Pane
 
-Ease = Literal["linear", "ease in", "ease out", "both", "hold"]
-EASES: tuple[Ease, ...] = get_args(Ease)
 CutKind = Literal["cut", "dissolve", "fade", "wipe"]
 Uses = Literal["what the edit showed", "the full source"]
 Decided = Literal["solved", "by hand", "from a set-up", "from review"]
@@ -32,6 +31,8 @@ ReasonName = Literal[
 ]
 
 LARGEST_SIDE = 16_384
+MOST_HELD = 3
+"""Alternatives of a framing that can be held."""
 
 
 @dataclass(frozen=True)
@@ -88,26 +89,6 @@ class Shot:
 
 
 @dataclass(frozen=True)
-class Backdrop:
-    """What shows where a window reaches past the picture.
-
-    "picture" is the picture itself, enlarged and blurred; ``blur`` is the
-    blur's radius as a fraction of the master's width, ``darken`` 0..1.
-    """
-
-    kind: Literal["picture", "colour"] = "picture"
-    colour: str = "#000000"
-    blur: float = 0.03
-    darken: float = 0.35
-
-    def __post_init__(self) -> None:
-        finite(blur=self.blur, darken=self.darken)
-        digits = self.colour[1:]
-        if len(digits) != 6 or self.colour[0] != "#" or any(c not in "0123456789abcdefABCDEF" for c in digits):
-            raise ValueError("a colour is written #rrggbb")
-
-
-@dataclass(frozen=True)
 class NamedRange:
     """A part of the lock that is delivered by itself: lock frames, ``end`` excluded."""
 
@@ -128,50 +109,16 @@ class Master:
     start: Literal["fill", "whole"] = "fill"
     backdrop: Backdrop = Backdrop()
     ranges: tuple[NamedRange, ...] = ()
+    pace: float = 0.5  # 0 never moves, 1 follows closely
 
     def __post_init__(self) -> None:
+        if not 0 <= self.pace <= 1:
+            raise ValueError("pace lies between 0 and 1")
         for side in (self.width, self.height):
             if not 16 <= side <= LARGEST_SIDE:
                 raise ValueError(f"a master's sides lie between 16 and {LARGEST_SIDE} pixels")
             if side % 2:
                 raise ValueError("a master's width and height must be even")
-
-
-@dataclass(frozen=True)
-class Keyframe:
-    """Where the window is at one frame of its shot, and how it goes on.
-
-    ``frame`` counts from the shot's first frame and may lie outside the shot
-    after a cut was moved. ``cx`` and ``cy`` are the window's centre as
-    fractions of the picture, ``zoom`` 1 fills (DESIGN's word), ``angle`` is
-    in degrees clockwise, ``ease`` is how it moves to the next keyframe.
-    """
-
-    frame: int
-    cx: float = 0.5
-    cy: float = 0.5
-    zoom: float = 1.0
-    angle: float = 0.0
-    ease: Ease = "both"
-
-    def __post_init__(self) -> None:
-        finite(cx=self.cx, cy=self.cy, zoom=self.zoom, angle=self.angle)
-        if self.zoom <= 0:
-            raise ValueError("zoom is above 0")
-
-
-@dataclass(frozen=True)
-class Pane:
-    """A rectangle of the master (as fractions of it) with its own window path."""
-
-    keys: tuple[Keyframe, ...]
-    rect: Rect = Rect()
-    backdrop: Backdrop | None = None  # the master's where none is given
-
-    def __post_init__(self) -> None:
-        frames = [k.frame for k in self.keys]
-        if not frames or frames != sorted(set(frames)):
-            raise ValueError("a pane has keyframes in order, one a frame")
 
 
 @dataclass(frozen=True)
@@ -187,8 +134,24 @@ class Reason:
 
 
 @dataclass(frozen=True)
+class Held:
+    """A framing that is held beside the present one, to be compared with it."""
+
+    panes: tuple[Pane, ...]
+    arrangement: Arrangement | None = None
+    decided: Decided = "solved"
+    why: str = ""
+    reasons: tuple[Reason, ...] = ()
+
+
+@dataclass(frozen=True)
 class Framing:
-    """How one shot sits in one master, and how that was decided."""
+    """How one shot sits in one master, and how that was decided.
+
+    ``arrangement`` is how several panes share the frame, ``sound`` the pane
+    (from 0) whose shot gives the sound, -1 the lock. ``held`` are up to
+    `MOST_HELD` alternatives.
+    """
 
     shot: str
     master: str
@@ -197,10 +160,55 @@ class Framing:
     why: str = ""
     reasons: tuple[Reason, ...] = ()
     verdict: Verdict = "open"
+    arrangement: Arrangement | None = None
+    sound: int = -1
+    held: tuple[Held, ...] = ()
 
     def __post_init__(self) -> None:
         if not self.panes:
             raise ValueError("a framing has at least one pane")
+        if self.arrangement is not None and len(self.arrangement.rects) != len(self.panes):
+            raise ValueError("an arrangement has a place for each pane")
+        if not -1 <= self.sound < len(self.panes):
+            raise ValueError("sound comes from one of the panes or from the lock")
+        if len(self.held) > MOST_HELD:
+            raise ValueError(f"at most {MOST_HELD} alternatives are held")
+
+    def later(self, offset: int) -> Framing:
+        """The same framing for a shot that begins ``offset`` frames later: its paths stay where they are in time."""
+        if not offset:
+            return self
+        held = tuple(replace(h, panes=tuple(p.later(offset) for p in h.panes)) for h in self.held)
+        return replace(self, panes=tuple(p.later(offset) for p in self.panes), held=held)
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A subject that an editor has drawn on one frame of a shot and that was tracked from there.
+
+    ``drawn`` is that frame, ``frames`` the frames of the shot at which it was
+    found, in order, ``boxes`` its places there as fractions of the picture.
+    ``before`` and ``after`` say in a sentence why its way begins and ends
+    where it does, empty where the shot does.
+    """
+
+    id: str
+    shot: str
+    drawn: int
+    frames: tuple[int, ...]
+    boxes: tuple[Rect, ...]
+    before: str = ""
+    after: str = ""
+
+    def __post_init__(self) -> None:
+        if not self.frames or len(self.frames) != len(self.boxes):
+            raise ValueError("a drawn subject has a box on each of its frames")
+        if list(self.frames) != sorted(set(self.frames)) or self.drawn not in self.frames:
+            raise ValueError("a drawn subject's frames come in order, with the one it was drawn on")
+
+    def later(self, offset: int) -> Drawn:
+        """The same subject for a shot that begins ``offset`` frames later."""
+        return replace(self, drawn=self.drawn - offset, frames=tuple(n - offset for n in self.frames))
 
 
 @dataclass(frozen=True)
@@ -223,6 +231,7 @@ class Document:
     exchanged: tuple[Exchanged, ...] = field(default=())
     aside: tuple[Framing, ...] = ()  # decisions on shots that a changed lock no longer has
     passed: tuple[Cut, ...] = ()  # changes taken for no cuts that still deserve a look
+    drawn: tuple[Drawn, ...] = ()  # subjects that an editor has drawn
 
     def __post_init__(self) -> None:
         at = 0
@@ -236,6 +245,7 @@ class Document:
             ("shot", [s.id for s in self.shots]),
             ("master", [m.id for m in self.masters]),
             ("framing", [(f.shot, f.master) for f in self.framings]),
+            ("drawn subject", [d.id for d in self.drawn]),
         ):
             if len(set(ids)) != len(ids):
                 raise ValueError(f"one {what} is there twice")
@@ -246,6 +256,8 @@ class Document:
         known = self._shot_places
         if any(f.shot not in known or f.master not in masters for f in self.framings):
             raise ValueError("a framing belongs to no shot or no master")
+        if any(d.shot not in known for d in self.drawn):
+            raise ValueError("a drawn subject belongs to no shot")
 
     @cached_property
     def _shot_places(self) -> dict[str, int]:

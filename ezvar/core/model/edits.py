@@ -12,8 +12,9 @@ from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from fractions import Fraction
 
-from .document import Cut, Document, Exchanged, Framing, Keyframe, Master, Pane, Reason, Shot, Uses, Verdict
+from .document import Cut, Document, Drawn, Exchanged, Framing, Held, Master, Reason, Shot, Uses, Verdict
 from .locked import FrameRule, Lock, Placement, Source
+from .windows import Keyframe, Pane
 
 _NEAR = 4  # frames
 
@@ -32,6 +33,7 @@ def set_shots(doc: Document, shots: Iterable[Shot]) -> Document:
         shots=kept,
         framings=tuple(f for f in doc.framings if f.shot in ids),
         exchanged=tuple(e for e in doc.exchanged if e.shot in ids),
+        drawn=tuple(d for d in doc.drawn if d.shot in ids),
     )
 
 
@@ -72,13 +74,10 @@ def add_cut(doc: Document, frame: int, cut: Cut | None = None) -> Document:
     )
     at = doc.place_of(old.id)
     shots = (*doc.shots[:at], replace(old, end=frame), new, *doc.shots[at + 1 :])
-    inherited = tuple(
-        replace(f, shot=new.id, panes=tuple(_shift_keys(p, -offset) for p in f.panes))
-        for f in doc.framings
-        if f.shot == old.id
-    )
+    inherited = tuple(replace(f.later(offset), shot=new.id) for f in doc.framings if f.shot == old.id)
+    drawn = tuple(replace(d.later(offset), id=new_id(), shot=new.id) for d in doc.drawn if d.shot == old.id)
     passed = tuple(c for c in doc.passed if c is not cut and c.frame != frame)
-    return replace(doc, shots=shots, framings=doc.framings + inherited, passed=passed)
+    return replace(doc, shots=shots, framings=doc.framings + inherited, passed=passed, drawn=doc.drawn + drawn)
 
 
 def dismiss(doc: Document, cut: Cut) -> Document:
@@ -129,17 +128,14 @@ def remove_cut(doc: Document, shot: str) -> Document:
     if not goes_on(before, gone):
         raise ValueError("the two shots show different clips")
     shots = (*doc.shots[: at - 1], replace(before, end=gone.end), *doc.shots[at + 1 :])
-    joined = set_shots(doc, shots)
+    by = gone.start - before.start
+    drawn = tuple(replace(d.later(-by), shot=before.id) if d.shot == gone.id else d for d in doc.drawn)
+    joined = replace(set_shots(doc, shots), drawn=drawn)
     if gone.frames <= before.frames:
         return joined
-    by = gone.start - before.start
     return set_framings(
         joined,
-        (
-            replace(f, shot=before.id, panes=tuple(_shift_keys(p, by) for p in f.panes))
-            for f in doc.framings
-            if f.shot == gone.id
-        ),
+        (replace(f.later(-by), shot=before.id) for f in doc.framings if f.shot == gone.id),
     )
 
 
@@ -169,10 +165,9 @@ def move_cut(doc: Document, shot: str, frame: int) -> Document:
         replace(moved, start=frame, source=moved.source.later(by), placement=moved.placement.later(by), cut=cut),
         *doc.shots[at + 1 :],
     )
-    framings = tuple(
-        replace(f, panes=tuple(_shift_keys(p, -by) for p in f.panes)) if f.shot == shot else f for f in doc.framings
-    )
-    return replace(doc, shots=shots, framings=framings)
+    framings = tuple(f.later(by) if f.shot == shot else f for f in doc.framings)
+    drawn = tuple(d.later(by) if d.shot == shot else d for d in doc.drawn)
+    return replace(doc, shots=shots, framings=framings, drawn=drawn)
 
 
 def settle_cut(doc: Document, shot: str) -> Document:
@@ -274,6 +269,41 @@ def set_panes(doc: Document, shot: str, master: str, panes: tuple[Pane, ...], re
     )
 
 
+def hold(doc: Document, shot: str, master: str) -> Document:
+    """Hold the present framing beside, as an alternative. Raises `ValueError` where `MOST_HELD` are held already."""
+    old = _framing(doc, shot, master)
+    held = Held(old.panes, old.arrangement, old.decided, old.why, old.reasons)
+    return set_framings(doc, [replace(old, held=(*old.held, held))])
+
+
+def swap_held(doc: Document, shot: str, master: str, number: int) -> Document:
+    """Put the alternative ``number`` (from 0) in place and hold the present framing in its stead."""
+    old = _framing(doc, shot, master)
+    chosen = old.held[number]
+    beside = Held(old.panes, old.arrangement, old.decided, old.why, old.reasons)
+    held = (*old.held[:number], beside, *old.held[number + 1 :])
+    return set_framings(
+        doc,
+        [
+            replace(
+                old, panes=chosen.panes, arrangement=chosen.arrangement, decided=chosen.decided, why=chosen.why,
+                reasons=chosen.reasons, verdict="open", held=held, sound=min(old.sound, len(chosen.panes) - 1),
+            )
+        ],
+    )  # fmt: skip
+
+
+def keep_present(doc: Document, shot: str, master: str) -> Document:
+    """Keep the present framing and let go of those that are held beside it."""
+    return set_framings(doc, [replace(_framing(doc, shot, master), held=())])
+
+
+def draw_subject(doc: Document, drawn: Drawn) -> Document:
+    """Add a drawn subject, or put it in place of the one with its id."""
+    others = tuple(d for d in doc.drawn if d.id != drawn.id)
+    return replace(doc, drawn=(*others, drawn))
+
+
 def set_keyframe(pane: Pane, key: Keyframe) -> Pane:
     """Set one keyframe of a pane, in place of another at the same frame."""
     keys = [k for k in pane.keys if k.frame != key.frame]
@@ -297,7 +327,3 @@ def _framing(doc: Document, shot: str, master: str) -> Framing:
     if framing is None:
         raise KeyError((shot, master))
     return framing
-
-
-def _shift_keys(pane: Pane, by: int) -> Pane:
-    return replace(pane, keys=tuple(replace(k, frame=k.frame + by) for k in pane.keys))

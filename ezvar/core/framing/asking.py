@@ -1,0 +1,204 @@
+"""Whom a window follows: as an editor has chosen, or by importance."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ezvar.core.evidence import Analysis, Subject
+from ezvar.core.model import Choices, Document, Rect, Shot, Sight
+
+from .demands import TIERS, Demand, Knots, demand
+from .optimal import still_place
+from .room import Room
+
+RIVAL = 0.45
+"""Importance beside the first subject's from which another matters as much."""
+STILL_ENOUGH = 0.005
+"""Share of the knots that a static window may miss."""
+_SMALL = 0.2  # importance beside the first subject's from which another is kept too where that costs nothing
+_DWELL = 1.5  # seconds for which another must be there before the window turns to it
+_MOMENTS = 0.03  # share of the knots for which a still window may miss shoulders, or the room around a head
+FITS = 0.9
+"""Share of the knots at which what is kept of people must fit."""
+_STEADY = 0.4  # steadiness from which a moving thing can be followed
+_SAME = 0.1  # overlap (intersection over union) of two boxes from which a chosen subject is known again
+_DRAWN = 10.0  # importance of what an editor has drawn
+
+
+@dataclass(frozen=True)
+class Asked:
+    """Whom a window follows and what it is to keep of them.
+
+    ``group`` are all who are followed at some time, ``chosen`` whether an
+    editor said so, ``lost`` how many of the chosen were not found again.
+    """
+
+    group: tuple[Subject, ...]
+    demand: Demand
+    chosen: bool = False
+    lost: int = 0
+
+
+def subjects_in(doc: Document, shot: Shot, analysis: Analysis) -> tuple[Subject, ...]:
+    """The subjects of a shot, the most important first: those that were drawn, and those that were found.
+
+    Drawn ones are numbered after the found ones, so that numbers stay when one is drawn.
+    """
+    found = analysis.subjects(shot.start, shot.end)
+    drawn = []
+    for number, d in enumerate((d for d in doc.drawn if d.shot == shot.id), len(found) + 1):
+        boxes = np.array([(b.x, b.y, b.x + b.width, b.y + b.height) for b in d.boxes])
+        frames = np.array(d.frames) + shot.start
+        drawn.append(Subject(number, "drawn", frames, boxes, np.ones(len(frames)), _DRAWN + number))
+    return (*reversed(drawn), *found)
+
+
+def sight_of(subject: Subject, shot: Shot, frame: int) -> Sight:
+    """What a choice notes of a subject: its box where it was seen nearest to a lock frame."""
+    k = int(np.argmin(abs(subject.frames - frame)))
+    left, top, right, foot = (float(v) for v in subject.boxes[k])
+    return Sight(int(subject.frames[k]) - shot.start, Rect(left, top, max(right - left, 1e-4), max(foot - top, 1e-4)))
+
+
+def known_again(sight: Sight, shot: Shot, subjects: Sequence[Subject]) -> Subject | None:
+    """The subject that a choice means: the one that overlaps most with what was noted; ``None`` where none does."""
+    frame = np.array([sight.frame + shot.start])
+    noted = np.array([sight.box.x, sight.box.y, sight.box.x + sight.box.width, sight.box.y + sight.box.height])
+    found = [(_overlap(noted, s.at(frame)[0]), -k) for k, s in enumerate(subjects)]
+    best = max(found, default=(0.0, 0))
+    return subjects[-best[1]] if best[0] > _SAME else None
+
+
+def _overlap(a: np.ndarray, b: np.ndarray) -> float:
+    sides = np.clip(np.minimum(a[2:], b[2:]) - np.maximum(a[:2], b[:2]), 0, None)
+    both = float(sides.prod())
+    return both / max(float((a[2:] - a[:2]).prod() + (b[2:] - b[:2]).prod()) - both, 1e-9)
+
+
+def asked(
+    subjects: Sequence[Subject], knots: Knots, room: Room, rate: float, shot: Shot, choices: Choices = Choices()
+) -> Asked:
+    """Who is followed, and what of them is to be kept.
+
+    People are kept with their shoulders where these fit, else their heads,
+    else their faces; and with less than fits where a still window can keep
+    that much all through and would miss the rest for moments only. ``rate``
+    is in frames a second.
+    """
+    turns, lost = _turns(choices, subjects, shot)
+    if turns:
+        group = tuple(dict.fromkeys(s for _, turn in turns for s in turn))
+        tiers = [_in_turn(turns, knots, room, tier, choices) for tier in TIERS]
+    else:
+        group, others = _by_importance(subjects, knots, room, choices.keep_text)
+        tiers = [
+            _with_turns(demand(group, knots, room.share, tier, choices), others, knots, room, rate, tier, choices)
+            for tier in TIERS
+        ]
+    return Asked(group, _as_much_as_serves(tiers, room), bool(turns), lost)
+
+
+def _turns(
+    choices: Choices, subjects: Sequence[Subject], shot: Shot
+) -> tuple[list[tuple[int, tuple[Subject, ...]]], int]:
+    """The turns that were chosen, by lock frame, with the subjects that are known again, and how many are not."""
+    turns, lost = [], 0
+    for turn in choices.follow:
+        known = [known_again(s, shot, subjects) for s in turn.subjects]
+        group = tuple(dict.fromkeys(s for s in known if s is not None))
+        lost += sum(s is None for s in known)
+        if group:
+            turns.append((turn.frame + shot.start, group))
+    return turns, lost
+
+
+def _in_turn(
+    turns: Sequence[tuple[int, tuple[Subject, ...]]], knots: Knots, room: Room, tier: str, choices: Choices
+) -> Demand:
+    made = demand(turns[0][1], knots, room.share, tier, choices)
+    for frame, group in turns[1:]:
+        made = made.where(knots.frames >= frame, demand(group, knots, room.share, tier, choices))
+    return made
+
+
+def _as_much_as_serves(tiers: Sequence[Demand], room: Room) -> Demand:
+    fitting = [d for d in tiers if d.share(d.fits) >= FITS] or list(tiers[-1:])
+    most = fitting[0]
+    if missed_by_still(most, room) <= _MOMENTS:
+        still = [d for d in fitting if missed_by_still(d, room) <= STILL_ENOUGH]
+        return still[0] if still else most
+    return most
+
+
+def missed_by_still(asks: Demand, room: Room) -> float:
+    """The share of the knots that the best still window misses."""
+    return max(
+        (
+            still_place(asks.low[:, axis], asks.high[:, axis], asks.wanted[:, axis], asks.weight, room.limits[axis])[1]
+            for axis in room.free
+        ),
+        default=0.0,
+    )
+
+
+def _by_importance(
+    subjects: Sequence[Subject], knots: Knots, room: Room, keep_text: bool
+) -> tuple[tuple[Subject, ...], tuple[Subject, ...]]:
+    """Who is kept all through, and who else matters.
+
+    The most important subject, and with it all that fit into the same window
+    whenever they are there, the important ones first. Where text is to be
+    kept, it comes before anybody, whether it fits or not.
+    """
+    text = [s for s in subjects if s.kind == "text"] if keep_text else []
+    text = [s for s in text if s.importance >= RIVAL * text[0].importance]
+    holdable = [*text, *(s for s in subjects if s not in text and _can_be_held(s, knots, room))]
+    if not holdable or (not text and holdable[0].importance < RIVAL * subjects[0].importance):
+        return (), ()
+    first = holdable[0]
+    group = text or [first]
+    for other in holdable[len(group) :]:
+        if other.importance < _SMALL * first.importance or (other.kind == "moving" and first.kind == "face"):
+            continue
+        together = demand([*group, other], knots, room.share, "head")
+        if together.fits[together.weight > 0].all():
+            group.append(other)
+    others = tuple(s for s in holdable if s not in group and s.importance >= RIVAL * first.importance)
+    return tuple(group), others
+
+
+def _can_be_held(subject: Subject, knots: Knots, room: Room) -> bool:
+    """Whether following a subject makes sense: a face always, other things where they fit and go a steady way."""
+    if subject.kind in ("face", "drawn"):
+        return True
+    alone = demand([subject], knots, room.share)
+    there = alone.weight > 0
+    return bool(there.any() and alone.fits[there].mean() > 0.5 and subject.steady > _STEADY)
+
+
+def _with_turns(
+    asks: Demand, others: Sequence[Subject], knots: Knots, room: Room, rate: float, tier: str, choices: Choices
+) -> Demand:
+    """What is asked, with another's turn where nobody of the group is there for long enough."""
+    for other in others:
+        turn = _long_runs(knots.there(other) & (asks.weight == 0), knots.frames, _DWELL * rate)
+        if turn.any():
+            asks = asks.where(turn, demand([other], knots, room.share, tier, choices))
+    return asks
+
+
+def _long_runs(flags: np.ndarray, frames: np.ndarray, least: float) -> np.ndarray:
+    """Only those runs of True that last at least so many frames."""
+    kept = np.zeros_like(flags)
+    start = None
+    for k, flag in enumerate([*flags, False]):
+        if flag and start is None:
+            start = k
+        elif not flag and start is not None:
+            if frames[k - 1] - frames[start] >= least:
+                kept[start:k] = True
+            start = None
+    return kept
