@@ -100,12 +100,18 @@ def judged(scene: Scene, centres: np.ndarray, width: float, keys: int = 1, said:
         left, right = centre - width / 2, centre + width / 2
         inside = [a for a in seen if left - 0.5 <= _kept_box(scene, a, k, width)[0]
                   and _kept_box(scene, a, k, width)[2] <= right + 0.5]  # fmt: skip
-        whole += bool(inside)
+        whole += bool(inside) or _heads_inside(scene, seen, k, left, right)
         middle += any(left <= scene.actors[a].at(k)[0] <= right for a in seen)
         if len(inside) == 1 and (not kept or kept[-1] != inside[0]):
             kept.append(inside[0])
     restless = float(np.abs(np.diff(centres, 2)).sum()) / WIDTH
     return Result(whole, middle, counted, restless, _turns(scene, centres), max(0, len(kept) - 1), keys, said)
+
+
+def _heads_inside(scene: Scene, seen: list[int], k: int, left: float, right: float) -> bool:
+    """Whether the heads of several are inside: more of all of them than one with shoulders, and an editor's choice."""
+    heads = [scene.actors[a].head(k) for a in seen]
+    return len(seen) > 1 and all(left - 0.5 <= h[0] and h[2] <= right + 0.5 for h in heads)
 
 
 def _kept_box(scene: Scene, actor: int, k: int, width: float) -> tuple[float, float, float, float]:

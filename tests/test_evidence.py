@@ -132,10 +132,10 @@ def lock(frames=250, size=(1920, 1080), master=(1080, 1920)):
     return edits.add_master(doc, Master("a", "a", *master))
 
 
-def framed(seen, doc=None, pace=0.5):
+def framed(seen, doc=None):
     doc = doc or lock()
     shot, master = doc.shots[0], doc.masters[0]
-    framing = solve_shot(doc, shot, master, subjects_of(seen, 0, shot.frames), pace)
+    framing = solve_shot(doc, shot, master, subjects_of(seen, 0, shot.frames))
     windows = [w.window for w in crop_windows(edits.set_framings(doc, [framing]), master)]
     return framing, windows
 
@@ -182,12 +182,15 @@ def test_what_flickers_here_and_there_is_not_followed():
     assert all(w.left <= (0.1 + 0.0025 * n) * 1920 for n, w in enumerate(windows))
 
 
-def test_a_title_wider_than_the_window_is_said_to_be_cut():
-    seen = evidence(text={n: [(0.1, 0.4, 0.8, 0.2, 0.99)] for n in range(0, 250, 50)})
+@pytest.mark.parametrize("sure", [True, False])
+def test_a_title_wider_than_the_window_is_shown_whole_if_it_surely_is_one(sure):
+    seen = evidence(text={n: [(0.1, 0.4, 0.8, 0.2, 0.99 if sure else 0.8)] for n in range(0, 250, 50)})
     framing, windows = framed(seen)
+    left, right = windows[0].left / 1920, (windows[0].left + windows[0].width) / 1920
+    assert (left < 0.1 < 0.9 < right) == sure
     assert windows[0].cx == pytest.approx(960, abs=2)
-    assert doubt(framing.reasons) >= NEEDS_A_LOOK
-    assert "does not fit" in framing.why
+    assert (doubt(framing.reasons) >= NEEDS_A_LOOK) != sure
+    assert ("backdrop" if sure else "does not fit") in framing.why
 
 
 def test_a_wider_master_from_a_taller_picture_moves_up_and_down():
@@ -229,3 +232,23 @@ def test_nothing_to_see_is_no_trouble(size, kind):
         assert len(framing.panes[0].keys) == 1
         assert windows[0].cx == pytest.approx(size[0] / 2, rel=0.2)
     assert framed(nothing_seen(), lock(1))[0].why.endswith("nothing was found to follow.")
+
+
+def test_work_in_one_place_is_one_subject_and_what_goes_its_way_is_none_of_it():
+    """Two restless hands beside each other are one subject; a steady walker elsewhere stays another."""
+    looks = range(4, 240, 4)
+    rng = np.random.default_rng(4)
+    rows = []
+    for n in looks:
+        for x in (0.4, 0.5):
+            dx, dy = rng.uniform(-0.05, 0.05, 2)
+            rows.append((n, 2, (x + dx, 0.5 + dy, 0.12, 0.15), 0.8, 1, 0))
+        rows.append((n, 2, (0.02 + 0.0008 * n, 0.2, 0.1, 0.3), 0.8, 1, 0))
+    made = Evidence(np.array(rows, ROW), np.array([(n, 2) for n in looks], LOOK), KINDS[:3])
+    subjects = subjects_of(made, 0, 250)
+    (work,) = [s for s in subjects if s.kind == "work"]
+    left, _, right, _ = work.at(np.array([100]))[0]
+    assert 0.34 < left < 0.42
+    assert 0.58 < right < 0.68
+    assert work.there(np.arange(4, 240)).all()
+    assert [s.kind for s in subjects if s.steady > 0.9] == [s.kind for s in subjects][:2]

@@ -7,6 +7,7 @@ from .regions import Region, RegionKind
 from .slit import slit_scan
 from .subjects import Subject, subjects_of
 from .text import TextFinder
+from .tracking import Track, track
 
 __all__ = [
     "Analysis",
@@ -17,9 +18,11 @@ __all__ = [
     "RegionKind",
     "Subject",
     "TextFinder",
+    "Track",
     "analyse",
     "cached_analysis",
     "nothing_seen",
     "slit_scan",
     "subjects_of",
+    "track",
 ]

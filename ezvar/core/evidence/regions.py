@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
-RegionKind = Literal["face", "text", "moving", "drawn"]
+RegionKind = Literal["face", "text", "moving", "drawn", "work"]
 
 
 @dataclass(frozen=True)
@@ -60,4 +60,4 @@ class Region:
         return abs(other.cx - self.cx) <= self.width / 2 and abs(other.cy - self.cy) <= self.height / 2
 
 
-_PULL: dict[str, float] = {"face": 3.0, "text": 0.7, "moving": 1.0, "drawn": 10.0}
+_PULL: dict[str, float] = {"face": 3.0, "text": 0.7, "moving": 1.0, "work": 1.0, "drawn": 10.0}

@@ -13,14 +13,15 @@ import numpy as np
 
 from .gather import MOVING_EVERY, Evidence
 from .regions import Region, RegionKind
+from .work import joined_work
 
-_LONGEST_GAP = {"face": 75, "text": 120, "moving": 30, "drawn": 1}
+_LONGEST_GAP = {"face": 75, "text": 120, "moving": 30, "work": 100, "drawn": 12}
 """Frames for which a track is kept without being seen."""
 _FAR = 1.2  # sizes between what is expected and what is seen, beyond which they are two things
 _SURE, _SURER = 0.4, 0.55  # confidence that the best sight of a face must have, and its only one in a short shot
 _SHORT = 30  # frames of a shot in which one sight is enough
 _LEAST_MOVES = 3  # looks in which a moving thing is seen before it counts
-_REACH = {"face": 14, "text": 50, "moving": MOVING_EVERY + 2, "drawn": 1}
+_REACH = {"face": 14, "text": 50, "moving": MOVING_EVERY + 2, "work": 25, "drawn": 2}
 """Frames around a sight for which a subject is taken to be there."""
 
 
@@ -116,8 +117,8 @@ def subjects_of(evidence: Evidence, start: int, end: int) -> tuple[Subject, ...]
     faces = [t for t in _with_bodies(seen, moving) if _counts(t, end - start)]
     text = [t for t in _tracks(evidence, "text", start, end) if len(t.frames) > 1 or end - start < 60]
     known = [_subject(t, start, end) for t in faces]
-    moving = [t for t in moving if not any(_is_body(t, face) for face in known)]
-    found = [*known, *(_subject(t, start, end) for t in (*text, *moving))]
+    movers = [_subject(t, start, end) for t in moving if not any(_is_body(t, face) for face in known)]
+    found = [*known, *(_subject(t, start, end) for t in text), *joined_work(movers, start, end)]
     found.sort(key=lambda s: -s.importance)
     return tuple(replace(s, number=k) for k, s in enumerate(found, 1))
 

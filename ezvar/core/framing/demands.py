@@ -89,7 +89,7 @@ def keep_boxes(subject: Subject, frames: np.ndarray, tier: str = TIERS[0]) -> np
         boxes[:, 2] += _SIDES[tier] * wide
         boxes[:, 1] -= _ABOVE[tier] * tall
         boxes[:, 3] += _BELOW[tier] * tall
-    if tier != "face":
+    if tier != "face" and subject.kind != "work":  # the box of work is an outline already
         boxes += np.array([-_ROOM, -_ROOM, _ROOM, _ROOM])
     return np.asarray(np.clip(boxes, 0.0, 1.0))
 
@@ -116,9 +116,20 @@ def demand(
     some = weight > 0
     half = np.array(share) / 2
     low[some], high[some] = right[some] - half, left[some] + half
-    wanted[some] = np.clip((left[some] + right[some]) / 2 + lean[some], low[some], np.maximum(low[some], high[some]))
+    best = (left[some] + right[some]) / 2 + lean[some]
+    if tier != TIERS[0] and len(group) > 1:
+        best = _with_shoulders(group[0], knots, half, best, some)
+    wanted[some] = np.clip(best, low[some], np.maximum(low[some], high[some]))
     fits = np.asarray((low <= high + 1e-9).all(axis=1))
     return Demand(np.concatenate([left, right], axis=1), low, high, wanted, weight, fits)
+
+
+def _with_shoulders(first: Subject, knots: Knots, half: np.ndarray, best: np.ndarray, some: np.ndarray) -> np.ndarray:
+    """Wanted places (of the knots in ``some``), moved to where at least the first of a group shows with shoulders."""
+    whole = keep_boxes(first, knots.frames)[some]
+    near, far = whole[:, 2:] - half, whole[:, :2] + half
+    can = knots.there(first)[some][:, None] & (near <= far)
+    return np.where(can, np.clip(best, near, np.maximum(near, far)), best)
 
 
 def _lean(subject: Subject, share: tuple[float, float], choices: Choices) -> tuple[float, float]:

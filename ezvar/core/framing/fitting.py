@@ -15,7 +15,7 @@ Keys = list[tuple[int, np.ndarray, Ease]]
 _EASES: tuple[Ease, ...] = ("both", "linear", "ease out", "ease in")
 NEAR = 0.05
 """How far, as a fraction of the picture, the curve may lie off the path inside the corridor."""
-_HAIR = 0.003
+_HAIR = 0.001
 _PEAK: dict[Ease, float] = {"both": 1.5, "linear": 1.0, "ease out": 2.0, "ease in": 2.0}  # fastest over mean speed
 _MOST_PLACES = 40  # places for keyframes tried at first
 

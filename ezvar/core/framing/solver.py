@@ -25,6 +25,7 @@ from .zooming import held_zoom
 _KNOT = 5  # frames from knot to knot
 _MOST_KNOTS = 400
 _PEAK = 1.6  # an eased move is quicker in its middle than on the whole
+_UNSEEN = 0.01  # of the picture, that a window would move on the whole, for which it rather rests
 _SLOWEST = 0.02  # widths a second at which a path that may not move still joins two stretches by hand
 
 
@@ -131,6 +132,8 @@ def _path(p: _Problem) -> tuple[tuple[Keyframe, ...], str]:
     if missed <= STILL_ENOUGH or p.pace.speed == 0:
         return _rests(p, centre, f"A static window{looser} that keeps {what}.")
     path = _calm(p, np.full((len(p.knots.frames), 2), np.nan))
+    if np.ptp(path, axis=0).max() < _UNSEEN:
+        return _rests(p, np.median(path, axis=0), f"A static window{looser} that keeps {what} nearly always.")
     low, high = p.asks.demand.low, p.asks.demand.high
     found = _keyframes(p, fewest_keys(p.knots.frames, path, low, high, (p.pace.speed / p.rate,) * 2))
     moves = max(1, len(found) - 1)
@@ -221,6 +224,8 @@ def _names(group: Sequence[Subject]) -> str:
     named += ["the face" if faces == 1 else f"{faces} faces"] if faces else []
     if "text" in kinds:
         named.append("the text")
+    if "work" in kinds:
+        named.append("the work in hand")
     if "moving" in kinds:
         named.append("what moves")
     return " and ".join(named)

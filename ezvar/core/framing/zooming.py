@@ -15,6 +15,7 @@ from .geometry import Size, fit_zoom
 from .room import Room, room_of
 
 _FILLED = 0.8  # of the window that a subject with its surroundings takes, where the zoom may tighten
+_SURE_TEXT, _LINE = 0.93, 0.3  # confidence, and height as a part of the picture's, of text worth a backdrop
 _MOSTLY = 90  # percentile of the sizes that a subject has in the shot
 
 
@@ -66,8 +67,13 @@ def _asks_to_loosen(asks: Asked, subjects: Sequence[Subject], choices: Choices) 
 
 
 def _is_text_alone(subjects: Sequence[Subject]) -> bool:
-    """Whether text is all that matters in a shot: a title card."""
-    return all(s.kind in ("text", "moving") for s in subjects if s.importance > RIVAL * subjects[0].importance)
+    """Whether sure lines of text are all that matters in a shot: a title card."""
+    first = subjects[0]
+    line = float(np.median(first.boxes[:, 3] - first.boxes[:, 1])) <= _LINE
+    sure = len(first.frames) > 1 and float(np.median(first.confidence)) >= _SURE_TEXT
+    return (
+        sure and line and all(s.kind in ("text", "moving") for s in subjects if s.importance > RIVAL * first.importance)
+    )
 
 
 def _serving_zoom(asks: Asked, room: Room, zoom: float, part: float) -> float:
