@@ -199,7 +199,7 @@ def test_a_wider_master_from_a_taller_picture_moves_up_and_down():
     assert all(w.cx == pytest.approx(540) for w in windows)
     assert windows[0].cy > windows[-1].cy + 400
     assert all(w.top < (0.75 - 0.0024 * n) * 1920 < w.top + w.height for n, w in enumerate(windows))
-    assert framed(evidence(face=rising), lock(master=(1280, 720)))[0].why == "The window already holds all there is."
+    assert "already holds all" in framed(evidence(face=rising), lock(master=(1280, 720)))[0].why
 
 
 @given(st.lists(st.tuples(st.floats(0, 0.9), st.floats(0.01, 0.3)), min_size=1, max_size=12))

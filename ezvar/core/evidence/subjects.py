@@ -12,8 +12,8 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from .gather import MOVING_EVERY, Evidence
+from .movers import joined
 from .regions import Region, RegionKind
-from .work import joined_work
 
 _LONGEST_GAP = {"face": 75, "text": 120, "moving": 30, "work": 100, "drawn": 12}
 """Frames for which a track is kept without being seen."""
@@ -118,7 +118,7 @@ def subjects_of(evidence: Evidence, start: int, end: int) -> tuple[Subject, ...]
     text = [t for t in _tracks(evidence, "text", start, end) if len(t.frames) > 1 or end - start < 60]
     known = [_subject(t, start, end) for t in faces]
     movers = [_subject(t, start, end) for t in moving if not any(_is_body(t, face) for face in known)]
-    found = [*known, *(_subject(t, start, end) for t in text), *joined_work(movers, start, end)]
+    found = [*known, *(_subject(t, start, end) for t in text), *joined(movers, start, end)]
     found.sort(key=lambda s: -s.importance)
     return tuple(replace(s, number=k) for k, s in enumerate(found, 1))
 
@@ -210,7 +210,7 @@ def _subject(track: _Track, start: int, end: int) -> Subject:
         boxes = made.boxes
     looks = np.mean([r.look for r in track.regions])
     goes = boxes[-1, [0, 2]].mean() - boxes[0, [0, 2]].mean()
-    return replace(made, importance=importance, look=float(np.clip(looks + 2 * goes, -1, 1)))
+    return replace(made, importance=float(importance), look=float(np.clip(looks + 2 * goes, -1, 1)))
 
 
 def _calmed(moving: Subject) -> Subject:

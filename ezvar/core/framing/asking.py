@@ -176,7 +176,7 @@ def _can_be_held(subject: Subject, knots: Knots, room: Room) -> bool:
         return True
     alone = demand([subject], knots, room.share)
     there = alone.weight > 0
-    return bool(there.any() and alone.fits[there].mean() > 0.5 and subject.steady > _STEADY)
+    return bool(there.any() and alone.fits[there].mean() >= FITS and subject.steady > _STEADY)
 
 
 def _with_turns(

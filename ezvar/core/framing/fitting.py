@@ -15,7 +15,7 @@ Keys = list[tuple[int, np.ndarray, Ease]]
 _EASES: tuple[Ease, ...] = ("both", "linear", "ease out", "ease in")
 NEAR = 0.05
 """How far, as a fraction of the picture, the curve may lie off the path inside the corridor."""
-_HAIR = 0.001
+_HAIR = 0.0005
 _PEAK: dict[Ease, float] = {"both": 1.5, "linear": 1.0, "ease out": 2.0, "ease in": 2.0}  # fastest over mean speed
 _MOST_PLACES = 40  # places for keyframes tried at first
 
@@ -62,12 +62,13 @@ def fewest_keys(
 
 
 def _places(path: np.ndarray) -> list[int]:
-    """Where keyframes are tried: both ends and where the path bends most."""
+    """Where keyframes are tried: both ends, where the path bends most, and one and two knots beside."""
     bend = np.abs(np.diff(path, 2, axis=0)).max(axis=1)
     bends = np.flatnonzero(bend > 1e-5) + 1
     if len(bends) > _MOST_PLACES:
         bends = np.sort(bends[np.argsort(-bend[bends - 1])[:_MOST_PLACES]])
-    return sorted({0, *(int(b) for b in bends), len(path) - 1})
+    beside = (bends[:, None] + np.arange(-2, 3)).ravel()
+    return sorted({0, *(int(b) for b in beside if 0 < b < len(path) - 1), len(path) - 1})
 
 
 def _stretch(

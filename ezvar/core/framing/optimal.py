@@ -24,7 +24,7 @@ _CENTRED = 0.02
 
 def calm_path(
     low: np.ndarray, high: np.ndarray, wanted: np.ndarray, weight: np.ndarray, limits: tuple[float, float],
-    step: float, calm: float = 1.0, fixed: np.ndarray | None = None,
+    step: float | np.ndarray, calm: float = 1.0, fixed: np.ndarray | None = None,
 ) -> np.ndarray:  # fmt: skip
     """The best centre at each knot, (knots,), along one direction.
 
@@ -32,7 +32,7 @@ def calm_path(
     asked; where low lies above high the middle of both is aimed at.
     ``wanted`` (knots,) is where the centre would best be, ``weight`` (knots,)
     0..1 how much that counts. ``limits`` is the least and the greatest centre
-    there can be, ``step`` the most it may move from knot to knot. ``fixed``
+    there can be, ``step`` the most it may move from knot to knot, for all or for each (knots - 1,). ``fixed``
     (knots,) is where the path has to go through, not a number elsewhere; it
     may lie beyond the limits, and where ``step`` is too short for the way
     between two such places, the path is as quick as it must be.
@@ -44,7 +44,8 @@ def calm_path(
     set_ = np.zeros(n, bool) if fixed is None else ~np.isnan(fixed)
     if fixed is not None and set_.all():
         return fixed
-    if n == 1 or step <= 0:
+    steps = np.broadcast_to(step, max(0, n - 1))
+    if n == 1 or steps.min() <= 0:
         return np.full(n, still_place(low, high, wanted, weight, limits)[0])
     low, high = (np.clip(v, *limits) for v in (low, high))
     crossed = low > high
@@ -77,9 +78,9 @@ def calm_path(
     places = [(v, v) if s else limits for s, v in zip(set_, fixed if fixed is not None else low, strict=True)]
     both = set_[:-1] & set_[1:]
     matrix, edges, rest = vstack(rows, format="csr"), np.concatenate(bounds), [(0, None)] * (total - n - sizes[0])
-    for most in (step, None):
-        steps = [(0, None if free else most) for free in both]
-        found = linprog(cost, A_ub=matrix, b_ub=edges, bounds=[*places, *steps, *rest], method="highs")
+    for bounded in (True, False):
+        moves = [(0, None if free or not bounded else most) for free, most in zip(both, steps, strict=True)]
+        found = linprog(cost, A_ub=matrix, b_ub=edges, bounds=[*places, *moves, *rest], method="highs")
         if found.x is not None:
             return np.asarray(found.x[:n])
     raise ArithmeticError(f"no path was found: {found.message}")

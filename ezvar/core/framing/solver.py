@@ -22,9 +22,9 @@ from .path import framed, pane_aspect, pane_picture_size
 from .room import Room, room_of
 from .zooming import held_zoom
 
-_KNOT = 5  # frames from knot to knot
+_KNOT = 4  # frames from knot to knot
 _MOST_KNOTS = 400
-_PEAK = 1.6  # an eased move is quicker in its middle than on the whole
+_PEAK = 1.25  # an eased move is quicker in its middle than on the whole
 _UNSEEN = 0.01  # of the picture, that a window would move on the whole, for which it rather rests
 _SLOWEST = 0.02  # widths a second at which a path that may not move still joins two stretches by hand
 
@@ -157,7 +157,7 @@ def _calm(p: _Problem, fixed: np.ndarray) -> np.ndarray:
     """The calmest path (knots, 2) that keeps what is asked and goes through what is ``fixed``."""
     frames, asks = p.knots.frames, p.asks.demand
     speed = p.pace.speed if np.isnan(fixed).all() else max(p.pace.speed, _SLOWEST)
-    step = speed / p.rate * float(np.diff(frames).min()) / _PEAK if len(frames) > 1 else 0.0
+    step = speed / p.rate * np.diff(frames) / _PEAK
     path = np.empty((len(frames), 2))
     for axis in (0, 1):
         path[:, axis] = sum(p.room.limits[axis]) / 2

@@ -72,7 +72,9 @@ def _is_text_alone(subjects: Sequence[Subject]) -> bool:
     line = float(np.median(first.boxes[:, 3] - first.boxes[:, 1])) <= _LINE
     sure = len(first.frames) > 1 and float(np.median(first.confidence)) >= _SURE_TEXT
     return (
-        sure and line and all(s.kind in ("text", "moving") for s in subjects if s.importance > RIVAL * first.importance)
+        sure
+        and line
+        and all(s.kind in ("text", "moving", "work") for s in subjects if s.importance > RIVAL * first.importance)
     )
 
 

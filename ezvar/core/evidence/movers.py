@@ -1,0 +1,125 @@
+"""Moving things that belong together: parts of one that goes its way, and work that goes on in one place.
+
+The finder of movement sees a thing without contrast in its middle as two that
+go side by side, and hands with what they handle as many restless ones.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from .subjects import Subject
+
+_RESTLESS = 0.5  # steadiness below which a moving thing goes no way of its own
+_STAYS = 0.3  # of its own size, by which something that stays in place is elsewhere at its end
+_ROAMS = 1.0  # of its own size, over which something that stays in place moves
+_MEETS = 0.15  # part of the smaller one's box that two things share which belong together
+_THERE = 0.5  # share of the shot in which some of it moves
+_WIDEST = 0.4  # of the picture: what spreads farther is a crowd, or a landscape in the wind
+_ENDS = (10, 90)  # percentiles of the sides, which single looks overshoot
+_BESIDE = 0.6  # of the larger one's size, between two parts of one thing
+_ALONG = 0.015  # of the picture, by which the way from one part to the other changes
+_MOSTLY = 85  # percentile of the times at which they do
+_TOGETHER = 0.6  # share of the shorter one's time for which both are seen
+
+
+def joined(movers: Sequence[Subject], start: int, end: int) -> list[Subject]:
+    """Moving things of frames ``start`` to ``end``, those that belong together as one, in no order.
+
+    Work that goes on in one place for most of the time is of the kind "work":
+    its box is the same all through, and so it can be relied upon.
+    """
+    staying = [m for m in movers if m.steady < _RESTLESS or _stays(m)]
+    going = [m for m in movers if m not in staying]
+    return [*_side_by_side(going), *_in_one_place(staying, start, end)]
+
+
+def _middles(mover: Subject) -> np.ndarray:
+    return np.asarray((mover.boxes[:, :2] + mover.boxes[:, 2:]) / 2)
+
+
+def _stays(mover: Subject) -> bool:
+    middles, size = _middles(mover), np.median(mover.boxes[:, 2:] - mover.boxes[:, :2], axis=0)
+    part = max(1, len(middles) // 5)
+    gone = np.abs(middles[-part:].mean(axis=0) - middles[:part].mean(axis=0))
+    roams = np.percentile(middles, 95, axis=0) - np.percentile(middles, 5, axis=0)
+    return bool((gone < _STAYS * size).all() and (roams < _ROAMS * size).all())
+
+
+def _side_by_side(movers: Sequence[Subject]) -> list[Subject]:
+    """Parts that keep their distance to each other all the way are one thing."""
+    made: list[Subject] = []
+    for mover in sorted(movers, key=lambda m: -m.importance):
+        beside = next((k for k, m in enumerate(made) if _goes_along(m, mover)), None)
+        if beside is None:
+            made.append(mover)
+            continue
+        one = made[beside]
+        both = one.there(mover.frames)
+        frames = np.unique(np.concatenate([one.frames, mover.frames[both]]))
+        a, b, there = one.at(frames), mover.at(frames), mover.there(frames)[:, None]
+        boxes = np.concatenate([np.where(there, np.minimum(a[:, :2], b[:, :2]), a[:, :2]),
+                                np.where(there, np.maximum(a[:, 2:], b[:, 2:]), a[:, 2:])], axis=1)  # fmt: skip
+        made[beside] = replace(
+            one, frames=frames, boxes=boxes, confidence=np.interp(frames, one.frames, one.confidence),
+            importance=one.importance + mover.importance,
+        )  # fmt: skip
+    return made
+
+
+def _goes_along(one: Subject, other: Subject) -> bool:
+    frames = np.arange(max(one.frames[0], other.frames[0]), min(one.frames[-1], other.frames[-1]) + 1)
+    shorter = min(m.frames[-1] - m.frames[0] + 1 for m in (one, other))
+    if len(frames) < max(2, _TOGETHER * shorter):
+        return False
+    a, b = one.at(frames), other.at(frames)
+    gaps = np.maximum(np.maximum(a[:, :2], b[:, :2]) - np.minimum(a[:, 2:], b[:, 2:]), 0)
+    size = np.maximum(a[:, 2:] - a[:, :2], b[:, 2:] - b[:, :2])
+    # At the picture's edge a box is cut, so the way between the sides that lie inside counts.
+    ways = np.stack([a[:, :2] - b[:, :2], a[:, 2:] - b[:, 2:]])
+    strays = np.abs(ways - np.median(ways, axis=1, keepdims=True)).min(axis=0)
+    near = (np.median(gaps / np.maximum(size, 1e-6), axis=0) < _BESIDE).all()
+    return bool(near and np.percentile(strays, _MOSTLY, axis=0).max() < _ALONG)
+
+
+def _in_one_place(movers: Sequence[Subject], start: int, end: int) -> list[Subject]:
+    groups: list[list[Subject]] = []
+    for mover in sorted(movers, key=lambda m: -m.importance):
+        home = next((g for g in groups if any(_share(_place(mover), _place(m)) > _MEETS for m in g)), None)
+        if home is None:
+            groups.append([mover])
+        else:
+            home.append(mover)
+    made = []
+    frames = np.arange(start, end)
+    for group in groups:
+        there = np.any([m.there(frames) for m in group], axis=0).mean()
+        boxes = np.concatenate([m.boxes for m in group])
+        low, high = np.percentile(boxes, _ENDS[0], axis=0), np.percentile(boxes, _ENDS[1], axis=0)
+        place = np.array([low[0], low[1], high[2], high[3]])
+        if there < _THERE or place[2] - place[0] > _WIDEST:
+            made += group
+            continue
+        seen = np.unique(np.concatenate([m.frames for m in group]))
+        first = group[0]
+        made.append(replace(
+            first, kind="work", frames=seen, boxes=np.tile(place, (len(seen), 1)), look=0.0, steady=1.0,
+            confidence=np.full(len(seen), float(first.confidence.mean())),
+            importance=2 * max(m.importance for m in group),
+        ))  # fmt: skip
+    return made
+
+
+def _place(mover: Subject) -> np.ndarray:
+    return np.asarray(np.median(mover.boxes, axis=0))
+
+
+def _share(a: np.ndarray, b: np.ndarray) -> float:
+    """The part of the smaller of two boxes that both cover."""
+    sides = np.clip(np.minimum(a[2:], b[2:]) - np.maximum(a[:2], b[:2]), 0, None)
+    return float(sides.prod()) / max(1e-9, min(float((x[2:] - x[:2]).prod()) for x in (a, b)))
