@@ -145,12 +145,12 @@ def test_doubts_are_listed_by_how_much(capsys):
     found = json.loads(out)["doubts"]
     assert status == 0
     assert [d["doubt"] for d in found] == sorted((d["doubt"] for d in found), reverse=True)
-    assert found[0]["shot"] == 14  # two people, whom no tall window holds
-    assert found[0]["reasons"][0] == "Text is cut by the window's edge."
+    assert found[0]["shot"] == 6  # two people, whom no tall window holds
+    assert found[0]["reasons"][0] == "There is another subject that the window cannot keep."
     assert {d["kind"] for d in found} == {"framing", "cut"}
     lines = run(capsys, "doubts", DEMO / "lantern-night.ezvar")[1].splitlines()
     assert len(lines) == len(found)
-    assert "01:00:54:20  shot 14 in 9:16" in lines[0]
+    assert "01:00:19:20  shot 6 in 9:16" in lines[0]
 
 
 @pytest.mark.parametrize("arguments", [["frobnicate"], ["plan", "a.mp4"], ["cuts"], ["make", "p.ezvar"]])

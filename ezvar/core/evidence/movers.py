@@ -110,7 +110,7 @@ def _in_one_place(movers: Sequence[Subject], start: int, end: int) -> list[Subje
         made.append(replace(
             first, kind="work", frames=seen, boxes=np.tile(place, (len(seen), 1)), look=0.0, steady=1.0,
             confidence=np.full(len(seen), float(first.confidence.mean())),
-            importance=2 * max(m.importance for m in group),
+            importance=1.3 * max(m.importance for m in group),
         ))  # fmt: skip
     return made
 

@@ -27,6 +27,8 @@ _PATCH = (24, 24)
 _LOST, _SURE = 0.35, 0.6  # likeness below which it is not what was drawn, and from which its look is learnt anew
 _LEARNS = 0.08
 _POINTS = 11  # along each side of the grid of points that are followed
+_ASTRAY, _ASTRAY_PART = 1.5, 0.05  # pixels, and part of the box, by which a point leaves the way of the rest
+_TORN = (0.25, 0.9)
 _BESIDE = 0.25  # of the box, how far beside where it is expected it is looked for
 _PULL = 0.004  # likeness that a place loses for each squared step away from where it is expected
 _PATIENCE = 4  # frames in a row without likeness after which it is taken to be covered
@@ -114,14 +116,17 @@ def _follow(pictures: Iterator[Picture], box: Rect) -> tuple[dict[int, Rect], st
     look = drawn = _patch(image, at)
     found = {first.index: box}
     doubtful: list[int] = []
+    gone = np.zeros(2)  # how far it goes from picture to picture
     why = ""
     for picture in pictures:
         image, before = picture.rgb(*size), grey
         grey = cv2.cvtColor(image, cv2.COLOR_RGB2GRAY)
-        at = _settled(image, _flowed(before, grey, at), (look, drawn))
+        flowed, torn = _flowed(before, grey, at, gone)
+        settled = _settled(image, flowed, (look, drawn))
+        gone, at = 0.7 * gone + 0.3 * (settled - at)[:2], settled
         patch = _patch(image, at)
         like = max(_likeness(patch, look), _likeness(patch, drawn))
-        doubtful = [*doubtful, picture.index] if like < _LOST else []
+        doubtful = [*doubtful, picture.index] if like < _LOST or torn else []
         if _beyond(at, size) > _OUT or len(doubtful) >= _PATIENCE:
             why = LEFT if _near_edge(found, doubtful) else COVERED
             break
@@ -131,8 +136,12 @@ def _follow(pictures: Iterator[Picture], box: Rect) -> tuple[dict[int, Rect], st
     return {n: b for n, b in found.items() if n not in doubtful}, why
 
 
-def _flowed(before: np.ndarray, after: np.ndarray, at: np.ndarray) -> np.ndarray:
-    """A box moved and scaled by the median of how points in it move between two grey pictures."""
+def _flowed(before: np.ndarray, after: np.ndarray, at: np.ndarray, gone: np.ndarray) -> tuple[np.ndarray, bool]:
+    """A box moved and scaled by the median of how points in it move between two grey pictures.
+
+    Also whether it is torn: a good part of the points, but not all, leaves the
+    way that it has ``gone`` until now, as when something passes before it.
+    """
     x, y, wide, high = at
     grid = np.linspace(-0.4, 0.4, _POINTS)
     across, down = (v.ravel() for v in np.meshgrid(grid, grid))
@@ -144,14 +153,15 @@ def _flowed(before: np.ndarray, after: np.ndarray, at: np.ndarray) -> np.ndarray
     error = np.linalg.norm(back - points, axis=2)[:, 0]
     good = (ok[:, 0] > 0) & (ok_back[:, 0] > 0) & (error <= max(0.5, float(np.median(error))))
     if good.sum() < 6:
-        return at
+        return at, False
     a, b = points[good, 0], there[good, 0]
     dx, dy = (float(v) for v in np.median(b - a, axis=0))
     apart = [np.linalg.norm(p[:, None] - p[None], axis=2)[np.triu_indices(len(p), 1)] for p in (a, b)]
     grows = float(np.clip(np.median(apart[1] / np.maximum(apart[0], 1e-3)), 0.97, 1.03))
-    return np.array([
-        x + dx - (grows - 1) * wide / 2, y + dy - (grows - 1) * high / 2, wide * grows, high * grows
-    ])  # fmt: skip
+    off = np.linalg.norm(b - a - gone, axis=1) > max(_ASTRAY, _ASTRAY_PART * min(wide, high))
+    torn = _TORN[0] < off.mean() < _TORN[1]
+    moved = np.array([x + dx - (grows - 1) * wide / 2, y + dy - (grows - 1) * high / 2, wide * grows, high * grows])
+    return moved, bool(torn)
 
 
 def _settled(image: np.ndarray, at: np.ndarray, looks: tuple[np.ndarray, np.ndarray]) -> np.ndarray:
