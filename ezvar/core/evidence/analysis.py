@@ -14,9 +14,10 @@ from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.store import Cache
 
 from .gather import KINDS, LOOK, ROW, Evidence, Gatherer
+from .stills import STILL, contrast_centre
 from .subjects import Subject, subjects_of
 
-_VERSION = 9  # to be raised when what is measured changes
+_VERSION = 10  # to be raised when what is measured changes
 _WORTH_KEEPING = 50  # frames
 
 
@@ -42,6 +43,10 @@ class Analysis:
         if (start, end) not in self._known:
             self._known[start, end] = subjects_of(self.evidence, start, end)
         return self._known[start, end]
+
+    def contrast(self, start: int, end: int) -> tuple[float, float] | None:
+        """Where most contrast is in lock frames ``start`` to ``end``, as `contrast_centre`."""
+        return contrast_centre(self.evidence.stills_of(start, end))
 
 
 def analyse(
@@ -84,17 +89,23 @@ def cached_analysis(content: str, frames: int, cache: Cache) -> Analysis | None:
 
 def _stored(name: str, cache: Cache) -> Analysis | None:
     arrays = cache.arrays(f"analysis-{_VERSION}-{name}")
-    if arrays is None or set(arrays) != {*Signals.__dataclass_fields__, "rows", "looks", "finders"}:
+    if arrays is None or set(arrays) != {*Signals.__dataclass_fields__, "rows", "looks", "finders", "stills"}:
         return None
-    rows, looks, finders = (arrays[name] for name in ("rows", "looks", "finders"))
-    if rows.dtype != ROW or looks.dtype != LOOK or not all(0 <= k < len(KINDS) for k in finders):
+    rows, looks, finders, stills = (arrays[name] for name in ("rows", "looks", "finders", "stills"))
+    if (
+        rows.dtype != ROW
+        or looks.dtype != LOOK
+        or stills.dtype != STILL
+        or not all(0 <= k < len(KINDS) for k in finders)
+    ):
         return None  # a damaged cache is worth no more than none
     signals = Signals(**{name: arrays[name] for name in Signals.__dataclass_fields__})
-    return Analysis(signals, Evidence(rows, looks, tuple(KINDS[k] for k in finders)))
+    return Analysis(signals, Evidence(rows, looks, tuple(KINDS[k] for k in finders), stills))
 
 
 def _keep(analysis: Analysis, name: str, cache: Cache) -> None:
     evidence = analysis.evidence
     finders = np.array([KINDS.index(k) for k in evidence.finders], np.uint8)
-    arrays = {**analysis.signals.arrays(), "rows": evidence.rows, "looks": evidence.looks, "finders": finders}
+    arrays = {**analysis.signals.arrays(), "rows": evidence.rows, "looks": evidence.looks, "finders": finders,
+              "stills": evidence.stills}  # fmt: skip
     cache.put_arrays(f"analysis-{_VERSION}-{name}", arrays)

@@ -1,7 +1,8 @@
 """Evidence: regions of frames looked at now and then, gathered while a movie is read once.
 
 Faces are looked for about twice a second and text every two seconds, both
-sooner where the picture has changed; movement six times a second. What is
+sooner where the picture has changed; standing figures once a second where
+no face shows; movement six times a second. What is
 kept of a region is a row of an array, so that hours of it take megabytes.
 """
 
@@ -9,7 +10,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TypeVar
 
 import cv2
@@ -19,14 +20,17 @@ from ezvar.core.cuts import thinned
 from ezvar.core.media import Picture
 
 from .faces import FaceFinder
+from .figures import FigureFinder
 from .moving import SIZE, moving_map, moving_regions
 from .regions import Region, RegionKind
+from .stills import STILL, still_of, weighed_by_sharpness
 from .text import TextFinder
 
-KINDS: tuple[RegionKind, ...] = ("face", "text", "moving", "drawn")
+KINDS: tuple[RegionKind, ...] = ("face", "text", "moving", "figure")
 MOVING_EVERY = 4
 """Frames from one look for movement to the next."""
-_FACE_EVERY, _FACE_SOONEST, _TEXT_EVERY, _TEXT_SOONEST = 12, 5, 50, 8
+_EVERY: dict[str, tuple[int, int]] = {"face": (12, 5), "text": (50, 8), "figure": (24, 6), "still": (50, 5)}
+"""Frames from one look to the next, at most and at least, by what is looked for."""
 _PACKED = 2000  # rows and looks after which they are put into arrays, a tenth of the size
 _CHANGED = 14.0  # levels of change, summed, after which faces and text are looked for anew
 
@@ -43,12 +47,13 @@ class Evidence:
     ``rows`` (regions,) of `ROW` are the regions, ``looks`` (looks,) of `LOOK`
     the frames that each finder looked at, also those where it found nothing;
     both in the order of frames. ``finders`` are the kinds that could be
-    looked for at all.
+    looked for at all. ``stills`` (stills,) of `STILL` are small pictures.
     """
 
     rows: np.ndarray
     looks: np.ndarray
     finders: tuple[RegionKind, ...]
+    stills: np.ndarray = field(default_factory=lambda: np.zeros(0, STILL))
 
     def seen(self, kind: RegionKind, start: int, end: int) -> list[tuple[int, list[Region]]]:
         """Each look for a kind within frames ``start`` to ``end``, with what it found."""
@@ -64,8 +69,14 @@ class Evidence:
 
     def before(self, frame: int) -> Evidence:
         """What was seen before a frame."""
-        keep = (self.rows["frame"] < frame, self.looks["frame"] < frame)
-        return Evidence(self.rows[keep[0]], self.looks[keep[1]], self.finders)
+        parts = (a[a["frame"] < frame] for a in (self.rows, self.looks, self.stills))
+        rows, looks, stills = parts
+        return Evidence(rows, looks, self.finders, stills)
+
+    def stills_of(self, start: int, end: int) -> np.ndarray:
+        """The stills of frames ``start`` to ``end``; a very short stretch may have none."""
+        first, last = np.searchsorted(self.stills["frame"], (start, end))
+        return self.stills[first:last]
 
 
 def nothing_seen(finders: tuple[RegionKind, ...] = KINDS[:3]) -> Evidence:
@@ -81,33 +92,47 @@ class Gatherer:
     """
 
     def __init__(self, kept: Evidence | None = None) -> None:
-        self._finders: list[tuple[RegionKind, FaceFinder | TextFinder, int, int]] = []
-        if (faces := _there(FaceFinder)) is not None:
-            self._finders.append(("face", faces, _FACE_EVERY, _FACE_SOONEST))
-        if (text := _there(TextFinder)) is not None:
-            self._finders.append(("text", text, _TEXT_EVERY, _TEXT_SOONEST))
-        self.finders: tuple[RegionKind, ...] = (*(f[0] for f in self._finders), "moving")
+        there: tuple[tuple[RegionKind, FaceFinder | TextFinder | FigureFinder | None], ...] = (
+            ("face", _there(FaceFinder)), ("text", _there(TextFinder)), ("figure", FigureFinder()),
+        )  # fmt: skip
+        self._finders = [(kind, finder) for kind, finder in there if finder is not None]
+        self.finders: tuple[RegionKind, ...] = (*(kind for kind, _ in self._finders), "moving")
         kept = kept or nothing_seen(self.finders)
-        self._done = [(kept.rows, kept.looks)]
+        self._done = [(kept.rows, kept.looks, kept.stills)]
         self._rows: list[tuple[object, ...]] = []
         self._looks: list[tuple[int, int]] = []
+        self._stills: list[tuple[int, np.ndarray]] = []
         self._small: deque[np.ndarray] = deque(maxlen=3)
-        self._since: dict[RegionKind, int] = {"face": _FACE_EVERY // 2, "text": _TEXT_EVERY // 2}
-        self._changed: dict[RegionKind, float] = {"face": 0.0, "text": 0.0}
+        self._since = {what: most // 2 for what, (most, _) in _EVERY.items()}
+        self._changed = dict.fromkeys(_EVERY, 0.0)
+        self._faces = False  # whether the last look for faces found any
 
     def add(self, picture: Picture, change: float) -> None:
         """Look at the next picture. ``change`` is how far it differs from the one before, as `Signals` has it."""
-        for kind, finder, every, soonest in self._finders:
-            self._since[kind] += 1
-            self._changed[kind] += change
-            if self._since[kind] >= every or (self._since[kind] >= soonest and self._changed[kind] > _CHANGED):
-                self._since[kind], self._changed[kind] = 0, 0.0
+        due = {what for what in _EVERY if self._is_due(what, change)}
+        for kind, finder in self._finders:
+            if kind in due and not (kind == "figure" and self._faces):  # where faces show, figures add nothing
                 size = finder.input_size(picture.width, picture.height)
-                self._note(picture.index, finder.find(picture.rgb(*size)), kind)
+                found = finder.find(picture.rgb(*size))
+                if kind == "face":
+                    self._faces, found = bool(found), weighed_by_sharpness(picture, found)
+                self._note(picture.index, found, kind)
+        if "still" in due:
+            self._stills.append((picture.index, still_of(thinned(picture))))
         if picture.index % MOVING_EVERY == 0:
             self._small.append(cv2.resize(thinned(picture), SIZE, interpolation=cv2.INTER_AREA))
             if len(self._small) == 3:
                 self._note(picture.index - MOVING_EVERY, moving_regions(moving_map(*self._small)), "moving")
+
+    def _is_due(self, what: str, change: float) -> bool:
+        """Whether it is time to look for something: a while after the last look, sooner where much has changed."""
+        most, least = _EVERY[what]
+        self._since[what] += 1
+        self._changed[what] += change
+        due = self._since[what] >= most or (self._since[what] >= least and self._changed[what] > _CHANGED)
+        if due:
+            self._since[what], self._changed[what] = 0, 0.0
+        return due
 
     def _note(self, frame: int, regions: list[Region], kind: RegionKind) -> None:
         number = KINDS.index(kind)
@@ -118,17 +143,16 @@ class Gatherer:
             self._pack()
 
     def _pack(self) -> None:
-        self._done.append((np.array(self._rows, ROW), np.array(self._looks, LOOK)))
-        self._rows, self._looks = [], []
+        self._done.append((np.array(self._rows, ROW), np.array(self._looks, LOOK), np.array(self._stills, STILL)))
+        self._rows, self._looks, self._stills = [], [], []
 
     def result(self) -> Evidence:
         """What was gathered until now."""
         self._pack()
-        rows, looks = (np.concatenate(parts) for parts in zip(*self._done, strict=True))
-        return Evidence(
-            rows[np.argsort(rows["frame"], kind="stable")], looks[np.argsort(looks["frame"], kind="stable")],
-            self.finders,
-        )  # fmt: skip
+        rows, looks, stills = (
+            a[np.argsort(a["frame"], kind="stable")] for a in (np.concatenate(p) for p in zip(*self._done, strict=True))
+        )
+        return Evidence(rows, looks, self.finders, stills)
 
 
 _Finder = TypeVar("_Finder")

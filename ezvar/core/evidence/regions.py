@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
-RegionKind = Literal["face", "text", "moving", "drawn", "work"]
+RegionKind = Literal["face", "text", "moving", "drawn", "work", "figure"]
 
 
 @dataclass(frozen=True)
@@ -13,7 +13,7 @@ class Region:
     """Something seen on one frame: its box as fractions of the picture and how sure it is, 0..1.
 
     ``strength`` says how much of it there is beside others of its kind: how
-    strongly a moving thing moves. ``look`` of a face is which way it looks,
+    strongly a moving thing moves, how sharp a face is. ``look`` of a face is which way it looks,
     -1 to the left of the picture, 1 to the right.
     """
 
@@ -60,4 +60,4 @@ class Region:
         return abs(other.cx - self.cx) <= self.width / 2 and abs(other.cy - self.cy) <= self.height / 2
 
 
-_PULL: dict[str, float] = {"face": 3.0, "text": 0.7, "moving": 1.0, "work": 1.0, "drawn": 10.0}
+_PULL: dict[str, float] = {"face": 3.0, "text": 0.7, "moving": 1.0, "work": 1.0, "figure": 1.2, "drawn": 10.0}

@@ -15,13 +15,13 @@ from .gather import MOVING_EVERY, Evidence
 from .movers import joined
 from .regions import Region, RegionKind
 
-_LONGEST_GAP = {"face": 75, "text": 120, "moving": 30, "work": 100, "drawn": 12}
+_LONGEST_GAP = {"face": 75, "text": 120, "moving": 30, "work": 100, "figure": 75, "drawn": 12}
 """Frames for which a track is kept without being seen."""
 _FAR = 1.2  # sizes between what is expected and what is seen, beyond which they are two things
 _SURE, _SURER = 0.4, 0.55  # confidence that the best sight of a face must have, and its only one in a short shot
 _SHORT = 30  # frames of a shot in which one sight is enough
 _LEAST_MOVES = 3  # looks in which a moving thing is seen before it counts
-_REACH = {"face": 14, "text": 50, "moving": MOVING_EVERY + 2, "work": 25, "drawn": 2}
+_REACH = {"face": 14, "text": 50, "moving": MOVING_EVERY + 2, "work": 25, "figure": 26, "drawn": 2}
 """Frames around a sight for which a subject is taken to be there."""
 
 
@@ -108,7 +108,7 @@ class _Track:
 def subjects_of(evidence: Evidence, start: int, end: int) -> tuple[Subject, ...]:
     """The subjects of lock frames ``start`` to ``end``, the most important first.
 
-    What moves where a face or its body is, is that face's. Faces that are not
+    What moves where a face or its body is, is that face's, as is its figure. Faces that are not
     sure and seen once only are left out, as are things that moved in one or
     two looks only.
     """
@@ -117,7 +117,9 @@ def subjects_of(evidence: Evidence, start: int, end: int) -> tuple[Subject, ...]
     faces = [t for t in _with_bodies(seen, moving) if _counts(t, end - start)]
     text = [t for t in _tracks(evidence, "text", start, end) if len(t.frames) > 1 or end - start < 60]
     known = [_subject(t, start, end) for t in faces]
-    movers = [_subject(t, start, end) for t in moving if not any(_is_body(t, face) for face in known)]
+    figures = [t for t in _tracks(evidence, "figure", start, end) if len(t.frames) > 1 or end - start < _SHORT]
+    known += [_subject(t, start, end) for t in figures if not any(_is_body(t, face) for face in known)]
+    movers = [_subject(t, start, end) for t in moving if not any(_is_body(t, person) for person in known)]
     found = [*known, *(_subject(t, start, end) for t in text), *joined(movers, start, end)]
     found.sort(key=lambda s: -s.importance)
     return tuple(replace(s, number=k) for k, s in enumerate(found, 1))
@@ -235,13 +237,14 @@ def _calmed(moving: Subject) -> Subject:
 _ROUGH = 0.02  # of the picture, by which a moving thing's middle strays from its smoothed way
 
 
-def _is_body(track: _Track, face: Subject) -> bool:
-    """Whether a moving thing is a face or the body under it, for most of its sights."""
+def _is_body(track: _Track, person: Subject) -> bool:
+    """Whether a moving thing or a figure is a known face or the body under it, for most of its sights."""
     frames = np.array(track.frames)
-    there, boxes = face.there(frames), face.at(frames)
+    there, boxes = person.there(frames), person.at(frames)
+    beside = 1.2 if person.kind == "face" else 0.2
     hits = 0
     for region, box, seen in zip(track.regions, boxes, there, strict=True):
         across = box[2] - box[0]
-        left, right = box[0] - 1.2 * across, box[2] + 1.2 * across
+        left, right = box[0] - beside * across, box[2] + beside * across
         hits += bool(seen) and left < region.cx < right and region.y + region.height > box[1] - 0.1
     return hits > 0.5 * len(frames)

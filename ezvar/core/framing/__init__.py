@@ -1,6 +1,7 @@
 """Where windows lie: geometry, paths, the solver, doubt."""
 
 from .asking import sight_of, subjects_in
+from .camera_positions import setups
 from .doubt_list import Doubted, doubted
 from .doubts import NEEDS_A_LOOK, doubt, enlargement, sentences
 from .geometry import Size, Window, clamped, fit_zoom, pixel_zoom, placed_window, window
@@ -48,6 +49,7 @@ __all__ = [
     "put_by_hand",
     "resting",
     "sentences",
+    "setups",
     "shifted",
     "sight_of",
     "solve",

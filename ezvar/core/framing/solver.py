@@ -26,6 +26,7 @@ _KNOT = 4  # frames from knot to knot
 _MOST_KNOTS = 400
 _PEAK = 1.25  # an eased move is quicker in its middle than on the whole
 _UNSEEN = 0.01  # of the picture, that a window would move on the whole, for which it rather rests
+_MILD = 0.5  # how far towards most contrast, of the way from the middle
 _SLOWEST = 0.02  # widths a second at which a path that may not move still joins two stretches by hand
 
 
@@ -42,22 +43,29 @@ class _Problem:
     zoom: float
     pace: Pace
     rate: float
+    contrast: tuple[float, float] | None
 
 
 def solve(doc: Document, master: Master, analysis: Analysis, shots: Iterable[Shot]) -> list[Framing]:
     """The best framing of each shot, with the reason for it and its doubt. What was chosen and set by hand stays."""
-    return [solve_shot(doc, shot, master, subjects_in(doc, shot, analysis)) for shot in shots]
+    return [
+        solve_shot(doc, shot, master, subjects_in(doc, shot, analysis), analysis.contrast(shot.start, shot.end))
+        for shot in shots
+    ]
 
 
-def solve_shot(doc: Document, shot: Shot, master: Master, subjects: Sequence[Subject]) -> Framing:
+def solve_shot(
+    doc: Document, shot: Shot, master: Master, subjects: Sequence[Subject], contrast: tuple[float, float] | None = None
+) -> Framing:
     """The best framing of a shot whose subjects are known, pane by pane.
 
-    Keeps each pane's place, choices and stretches by hand, the alternatives
+    ``contrast`` is where most contrast is, as fractions of the picture; where
+    nothing else is found, it pulls a little. Keeps each pane's place, choices and stretches by hand, the alternatives
     that are held, and the verdict. Panes that show another shot keep their
     windows: they are solved in that shot.
     """
     old = framed(doc, shot, master)
-    problems = [_problem(doc, shot, master, pane, subjects) for pane in old.panes]
+    problems = [_problem(doc, shot, master, pane, subjects, contrast) for pane in old.panes]
     panes, whys = [], []
     for p, pane in zip(problems, old.panes, strict=True):
         keys, why = (pane.keys, "Shows another shot.") if pane.shot else _path(p)
@@ -91,7 +99,10 @@ def _reasons(
     return together(found)
 
 
-def _problem(doc: Document, shot: Shot, master: Master, pane: Pane, subjects: Sequence[Subject]) -> _Problem:
+def _problem(
+    doc: Document, shot: Shot, master: Master, pane: Pane, subjects: Sequence[Subject],
+    contrast: tuple[float, float] | None = None,
+) -> _Problem:  # fmt: skip
     picture, aspect = pane_picture_size(doc, shot, pane), pane_aspect(pane, master)
     rate, knots, choices = float(doc.lock.rate.fraction), _knots(doc, shot), pane.choices
     part = Size(picture.width * pane.trim.width, picture.height * pane.trim.height)
@@ -99,8 +110,8 @@ def _problem(doc: Document, shot: Shot, master: Master, pane: Pane, subjects: Se
     zoom = held_zoom(subjects, knots, picture, aspect, start, pane.trim, rate, shot, choices)
     room = room_of(picture, aspect, zoom, pane.trim)
     pace = pace_of(master.pace if choices.pace is None else choices.pace)
-    return _Problem(shot, pane, subjects, asked(subjects, knots, room, rate, shot, choices), knots, room, zoom, pace,
-                    rate)  # fmt: skip
+    asks = asked(subjects, knots, room, rate, shot, choices)
+    return _Problem(shot, pane, subjects, asks, knots, room, zoom, pace, rate, contrast)
 
 
 def _knots(doc: Document, shot: Shot) -> Knots:
@@ -201,6 +212,10 @@ def _where_most_is(p: _Problem) -> tuple[np.ndarray, str]:
     subjects, frames = p.subjects, p.knots.known
     if p.zoom < 1 and not p.room.free:
         return middle, "The whole picture on its backdrop."
+    if not subjects and p.contrast is not None and p.room.free:
+        low, high = np.array(p.room.limits).T
+        towards = middle + _MILD * (np.array(p.contrast) - middle)
+        return np.clip(towards, low, high), "A static window, a little towards most contrast: nothing else was found."
     if not subjects:
         return middle, "A static window in the middle: nothing was found to follow."
     if not p.room.free:
@@ -224,6 +239,8 @@ def _names(group: Sequence[Subject]) -> str:
     named += ["the face" if faces == 1 else f"{faces} faces"] if faces else []
     if "text" in kinds:
         named.append("the text")
+    if "figure" in kinds:
+        named.append("the figure" if kinds.count("figure") == 1 else f"{kinds.count('figure')} figures")
     if "work" in kinds:
         named.append("the work in hand")
     if "moving" in kinds:
