@@ -5,9 +5,10 @@ from fractions import Fraction
 
 import numpy as np
 
-from ezvar.core.evidence import Evidence, subjects_of
+from ezvar.core.cuts import Signals
+from ezvar.core.evidence import Analysis, Evidence, subjects_of
 from ezvar.core.evidence.gather import KINDS, LOOK, ROW
-from ezvar.core.framing import framed, pane_window, picture_size, sight_of, solve_shot
+from ezvar.core.framing import framed, pane_window, picture_size, sight_of, solve, solve_shot
 from ezvar.core.model import Choices, Document, Lock, Master, Media, Shot, Source, Turn, edits
 from ezvar.core.timing import Rate
 
@@ -58,3 +59,25 @@ def span(framing, frame, doc, master=TALL):
     size = picture_size(doc, doc.shots[0])
     w = pane_window(framing.panes[0], master, size, frame)
     return w.left / size.width, w.cx / size.width, (w.left + w.width) / size.width
+
+
+def several_shots(*ways, frames=100):
+    """A document of shots in which people go their ways, one tuple of ways a shot, and its analysis."""
+    count = len(ways)
+    doc, shot = one_shot(frames * count)
+    shots = tuple(
+        replace(shot, id=f"s{k}", start=k * frames, end=(k + 1) * frames, source=Source("m", Fraction(k * frames)))
+        for k in range(count)
+    )
+    sights = {}
+    for k, group in enumerate(ways):
+        for n in range(0, frames, 5):
+            sights[k * frames + n] = [
+                (a + (b - a) * n / frames - 0.04, 0.35, 0.08 - 0.01 * j, 0.14, 0.9) for j, (a, b) in enumerate(group)
+            ]
+    none = Signals(np.zeros((0, 18, 32), np.uint8), np.zeros((0, 2, 5, 8), np.uint8), np.zeros(0))
+    analysis = Analysis(none, faces_seen(sights, sorted(sights)))
+    doc = replace(doc, shots=shots)
+    for master in doc.masters:
+        doc = edits.set_framings(doc, solve(doc, master, analysis, shots))
+    return doc, analysis

@@ -5,7 +5,9 @@ from .camera_positions import setups
 from .doubt_list import Doubted, doubted
 from .doubts import NEEDS_A_LOOK, doubt, enlargement, sentences
 from .geometry import Size, Window, clamped, fit_zoom, pixel_zoom, placed_window, window
+from .giving import Given, carried, give, reset
 from .moves import placed, put_by_hand, resting, shifted, standing, with_key, without_keys, zoomed
+from .offers import Remedy, apply_remedy, remedies
 from .pace import MIDDLE, pace_of, words
 from .path import (
     CropWindow,
@@ -19,15 +21,21 @@ from .path import (
     picture_size,
     plain,
 )
-from .solver import solve, solve_shot
+from .sharing import ARRANGEMENTS, in_one_pane, in_two_panes, rects_of, share, shows
+from .solver import judged, solve, solve_shot, solved_with
 
 __all__ = [
+    "ARRANGEMENTS",
     "MIDDLE",
     "NEEDS_A_LOOK",
     "CropWindow",
     "Doubted",
+    "Given",
+    "Remedy",
     "Size",
     "Window",
+    "apply_remedy",
+    "carried",
     "clamped",
     "crop_windows",
     "doubt",
@@ -35,6 +43,10 @@ __all__ = [
     "enlargement",
     "fit_zoom",
     "framed",
+    "give",
+    "in_one_pane",
+    "in_two_panes",
+    "judged",
     "key_at",
     "pace_of",
     "pane_aspect",
@@ -47,13 +59,19 @@ __all__ = [
     "placed_window",
     "plain",
     "put_by_hand",
+    "rects_of",
+    "remedies",
+    "reset",
     "resting",
     "sentences",
     "setups",
+    "share",
     "shifted",
+    "shows",
     "sight_of",
     "solve",
     "solve_shot",
+    "solved_with",
     "standing",
     "subjects_in",
     "window",

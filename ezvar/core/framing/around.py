@@ -10,7 +10,11 @@ import numpy as np
 from ezvar.core.model import Keyframe, Pane
 from ezvar.core.timing import FrameRange
 
+from .fitting import fewest_keys
 from .path import key_at
+
+_SAME = 0.002
+_SAMPLES = 4  # frames
 
 
 @dataclass(frozen=True)
@@ -98,6 +102,24 @@ def pieces(pane: Pane, frames: np.ndarray) -> list[Piece]:
                 None if after is None else key_at(pane, after.start),
             ))  # fmt: skip
     return found
+
+
+def excerpt(pane: Pane, first: int, last: int) -> list[Keyframe]:
+    """Keyframes for the part of a path from frame ``first`` to ``last``, both included.
+
+    Where these are no keyframes themselves, the part is fitted anew, within
+    `_SAME` of the picture of what it was.
+    """
+    frames = [k.frame for k in pane.keys]
+    inside = [k for k in pane.keys if first <= k.frame <= last]
+    if all(f in frames or not frames[0] < f < frames[-1] for f in (first, last)):
+        return inside or [key_at(pane, first)]
+    at = np.unique([first, *range(first, last + 1, _SAMPLES), *(k.frame for k in inside), last])
+    path = np.array([(k.cx, k.cy) for k in (key_at(pane, int(n)) for n in at)])
+    if len(at) == 1:
+        return [key_at(pane, first)]
+    fitted = fewest_keys(at, path, path - _SAME, path + _SAME, (np.inf, np.inf))
+    return [replace(key_at(pane, n), ease=ease) for n, _, ease in fitted]
 
 
 def joined(by_hand: Sequence[Keyframe], solved: Sequence[Keyframe]) -> tuple[Keyframe, ...]:

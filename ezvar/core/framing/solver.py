@@ -8,13 +8,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.model import Decided, Document, Framing, Keyframe, Master, Pane, Reason, Shot
+from ezvar.core.model import Decided, Document, Framing, Keyframe, Master, Pane, Reason, Shot, edits
 
 from .around import fixed_at, joined, keys_by_hand, pieces
 from .asking import RIVAL, STILL_ENOUGH, Asked, asked, subjects_in
 from .demands import Knots
 from .doubts import Seen, reasons_for, together
 from .fitting import Keys, fewest_keys
+from .gentle import gentle_keys
 from .geometry import Size, fit_zoom
 from .optimal import calm_path, fullest_place, still_place
 from .pace import Pace, pace_of
@@ -36,6 +37,8 @@ class _Problem:
 
     shot: Shot
     pane: Pane
+    picture: Size
+    aspect: float
     subjects: Sequence[Subject]
     asks: Asked
     knots: Knots
@@ -77,6 +80,12 @@ def solve_shot(
     return replace(old, panes=tuple(panes), decided=decided, why=why, reasons=reasons)
 
 
+def solved_with(doc: Document, framing: Framing, analysis: Analysis) -> Document:
+    """The document with a framing put in place, solved as it now asks, and open again."""
+    doc = edits.set_framings(doc, [replace(framing, verdict="open")])
+    return edits.set_framings(doc, solve(doc, doc.master(framing.master), analysis, [doc.shot(framing.shot)]))
+
+
 def judged(
     doc: Document, shot: Shot, master: Master, panes: Sequence[Pane], subjects: Sequence[Subject]
 ) -> tuple[Reason, ...]:
@@ -111,7 +120,7 @@ def _problem(
     room = room_of(picture, aspect, zoom, pane.trim)
     pace = pace_of(master.pace if choices.pace is None else choices.pace)
     asks = asked(subjects, knots, room, rate, shot, choices)
-    return _Problem(shot, pane, subjects, asks, knots, room, zoom, pace, rate, contrast)
+    return _Problem(shot, pane, picture, aspect, subjects, asks, knots, room, zoom, pace, rate, contrast)
 
 
 def _knots(doc: Document, shot: Shot) -> Knots:
@@ -128,9 +137,23 @@ def _knots(doc: Document, shot: Shot) -> Knots:
 
 def _path(p: _Problem) -> tuple[tuple[Keyframe, ...], str]:
     """The keyframes, and in a sentence why they are so."""
+    if p.pane.by_hand and not pieces(p.pane, p.knots.frames - p.shot.start):
+        return p.pane.keys, "Set by hand."
     if p.pane.by_hand:
         keys = joined(keys_by_hand(p.pane), [k for piece in _around(p) for k in piece])
         return keys, "Partly set by hand; the rest is solved to meet it."
+    if p.pane.choices.move:
+        seconds = p.shot.frames / p.rate
+        return gentle_keys(
+            p.pane,
+            p.aspect,
+            p.picture,
+            seconds,
+            p.shot.frames,
+            p.asks.group if p.asks.chosen else p.subjects,
+            p.contrast,
+            p.zoom,
+        )
     if not p.asks.group:
         return _rests(p, *_where_most_is(p))
     centre, missed = _still(p)

@@ -107,7 +107,8 @@ class Choices:
     should stand, in heights of the window; ``None`` leaves it to the solver.
     ``look_room`` gives room in the direction in which a subject looks or goes.
     ``loosest`` and ``tightest`` bound the zoom; ``None`` keeps the master's
-    starting one.
+    starting one. ``move`` "gentle" lets the window move over a picture that
+    does not, a still most of all.
     """
 
     follow: tuple[Turn, ...] = ()
@@ -118,6 +119,7 @@ class Choices:
     look_room: bool = True
     loosest: float | None = None
     tightest: float | None = None
+    move: Literal["", "gentle"] = ""
 
     def __post_init__(self) -> None:
         if self.pace is not None and not 0 <= self.pace <= 1:

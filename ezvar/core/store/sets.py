@@ -2,22 +2,19 @@
 
 from __future__ import annotations
 
-import json
 import os
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 import platformdirs
-from pydantic import TypeAdapter, ValidationError
+from pydantic import TypeAdapter
 
-from ezvar.core.errors import ProjectError, from_os
 from ezvar.core.model import Master
 
-from .files import write_atomically
+from .listing import parsed, read_listing, write_listing
 
 SCHEMA = 1
-_LARGEST = 4 * 1024**2
 
 
 @dataclass(frozen=True)
@@ -66,33 +63,10 @@ def sets_file() -> Path:
 
 def load_sets(path: str | os.PathLike[str]) -> Sets:
     """Read sets; none where there is no such file. Raises `ProjectError` for what cannot be read."""
-    remedy = "Export the sets again"
-    try:
-        if os.path.getsize(path) > _LARGEST:
-            raise ProjectError("it is far too large for sets of masters", file=path, remedy=remedy)
-        data = json.loads(Path(path).read_bytes())
-    except FileNotFoundError:
-        return Sets()
-    except OSError as error:
-        raise from_os(error, "opened", path, ProjectError) from error
-    except (ValueError, RecursionError) as error:
-        raise ProjectError("it is not whole, or no sets of masters", file=path, remedy=remedy) from error
-    if not isinstance(data, dict) or not isinstance(version := data.get("ezvar master sets"), int):
-        raise ProjectError("it holds no sets of masters", file=path, remedy="Choose another file")
-    if version > SCHEMA:
-        raise ProjectError("it was written by a newer Ezvar", file=path, remedy="Read it with that version")
-    try:
-        return _SETS.validate_python({k: data[k] for k in ("sets", "default")})
-    except (ValidationError, KeyError) as error:
-        what = str(error.errors()[0]["msg"]) if isinstance(error, ValidationError) else "parts of it are missing"
-        raise ProjectError(what.removeprefix("Value error, "), file=path, remedy=remedy) from error
+    data = read_listing(path, "ezvar master sets", SCHEMA, "sets of masters")
+    return Sets() if data is None else parsed(_SETS, {k: data.get(k) for k in ("sets", "default")}, path)
 
 
 def save_sets(sets: Sets, path: str | os.PathLike[str]) -> None:
     """Write sets, atomically."""
-    try:
-        Path(path).parent.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise from_os(error, "made", Path(path).parent, ProjectError) from error
-    data = {"ezvar master sets": SCHEMA, **_SETS.dump_python(sets, mode="json")}
-    write_atomically(path, lambda file: file.write(json.dumps(data, indent=1).encode()), ProjectError)
+    write_listing(path, "ezvar master sets", SCHEMA, _SETS.dump_python(sets, mode="json"))

@@ -1,0 +1,195 @@
+"""One framing for others: the shots of a set-up, other shapes, and the ways back."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from ezvar.core.evidence import Analysis
+from ezvar.core.model import Document, Framing, Keyframe, Master, Pane, Reason, Shot, edits
+from ezvar.core.timing import FrameRange
+
+from .around import excerpt, marked
+from .asking import subjects_in
+from .geometry import Size, fit_zoom
+from .moves import placed, resting
+from .path import framed, key_at, pane_aspect, pane_picture_size
+from .solver import judged, solved_with
+
+Part = Literal["position", "zoom", "everything", "choices"]
+Way = Literal["centre", "static", "solved"]
+
+
+@dataclass(frozen=True)
+class Given:
+    """The document with a framing given to others; ``skipped`` are the shots whose agreed framings stayed."""
+
+    doc: Document
+    skipped: tuple[str, ...]
+
+
+def give(doc: Document, shot: str, master: Master, to: Iterable[str], part: Part, analysis: Analysis | None) -> Given:
+    """Give the framing of a shot to others: its position, its zoom, everything, or its choices to solve each by.
+
+    Agreed framings are skipped. Without an analysis doubts stay as they were,
+    and nothing is solved.
+    """
+    source = framed(doc, doc.shot(shot), master)
+    skipped, made = [], []
+    for other in (doc.shot(s) for s in to if s != shot):
+        old = framed(doc, other, master)
+        if old.verdict == "agreed":
+            skipped.append(other.id)
+        else:
+            made.append(_given(doc, source, old, other, master, part, analysis))
+    return Given(edits.set_framings(doc, made), tuple(skipped))
+
+
+def _given(
+    doc: Document, source: Framing, old: Framing, shot: Shot, master: Master, part: Part, analysis: Analysis | None
+) -> Framing:
+    if part == "choices":
+        choices = source.panes[0].choices
+        asked = replace(old, panes=tuple(replace(p, choices=choices, by_hand=()) for p in old.panes))
+        if analysis is None:
+            return asked
+        return replace(_solved(doc, asked, analysis), decided="from a set-up")
+    if part == "everything":
+        panes, arrangement, sound = source.panes, source.arrangement, source.sound
+    else:
+        first = _with(part, source.panes[0], old.panes[0], doc, shot, master)
+        panes, arrangement, sound = (first, *old.panes[1:]), old.arrangement, old.sound
+    panes = tuple(_all_by_hand(p, shot) for p in panes)
+    reasons = _reasons(doc, shot, master, panes, analysis, old)
+    return replace(
+        old, panes=panes, arrangement=arrangement, sound=sound, decided="from a set-up",
+        why="Taken from another shot of its set-up.", reasons=reasons, verdict="open",
+    )  # fmt: skip
+
+
+def _with(part: Part, source: Pane, old: Pane, doc: Document, shot: Shot, master: Master) -> Pane:
+    size = pane_picture_size(doc, shot, old)
+    if part == "position":
+        keys = tuple(replace(k, zoom=key_at(old, k.frame).zoom) for k in source.keys)
+    else:
+        keys = tuple(replace(k, zoom=key_at(source, k.frame).zoom) for k in old.keys)
+    return replace(old, keys=tuple(placed(k, old, master, size) for k in keys))
+
+
+def _all_by_hand(pane: Pane, shot: Shot) -> Pane:
+    frames = [0, shot.frames - 1, *(k.frame for k in pane.keys)]
+    return marked(replace(pane, by_hand=()), min(frames), max(frames))
+
+
+def _reasons(
+    doc: Document, shot: Shot, master: Master, panes: tuple[Pane, ...], analysis: Analysis | None, old: Framing
+) -> tuple[Reason, ...]:
+    return old.reasons if analysis is None else judged(doc, shot, master, panes, subjects_in(doc, shot, analysis))
+
+
+def _solved(doc: Document, framing: Framing, analysis: Analysis) -> Framing:
+    doc = solved_with(doc, framing, analysis)
+    return framed(doc, doc.shot(framing.shot), doc.master(framing.master))
+
+
+def carried(doc: Document, shot: Shot, source: Master, target: Master, analysis: Analysis | None = None) -> Framing:
+    """The framing of a shot for another shape, as a starting point: the same centres, no looser and no tighter.
+
+    A window that fills, fills; one between filling and the whole picture
+    stands as far between. It counts as set by hand.
+    """
+    old, here = framed(doc, shot, source), framed(doc, shot, target)
+    panes = []
+    for pane in old.panes:
+        size = pane_picture_size(doc, shot, pane)
+        keys = tuple(replace(k, zoom=_carried_zoom(k.zoom, size, pane, source, target)) for k in pane.keys)
+        panes.append(_all_by_hand(replace(pane, keys=tuple(placed(k, pane, target, size) for k in keys)), shot))
+    reasons = _reasons(doc, shot, target, tuple(panes), analysis, here)
+    return replace(
+        here, panes=tuple(panes), arrangement=old.arrangement, sound=old.sound, decided="by hand", verdict="open",
+        why=f"Carried over from {source.name}.", reasons=reasons,
+    )  # fmt: skip
+
+
+def _carried_zoom(zoom: float, size: Size, pane: Pane, source: Master, target: Master) -> float:
+    if zoom >= 1:
+        return zoom
+    part = Size(size.width * pane.trim.width, size.height * pane.trim.height)
+    here, there = (fit_zoom(part, pane_aspect(pane, m)) for m in (source, target))
+    return float(there ** ((1 - zoom) / (1 - here))) if here < 1 else 1.0
+
+
+def reset(
+    doc: Document, shots: Iterable[Shot], masters: Iterable[Master], way: Way, analysis: Analysis | None,
+    stretch: FrameRange | None = None,
+) -> Given:  # fmt: skip
+    """Framings back to the plain centre, to the best static window, or to what is solved; agreed ones are skipped.
+
+    ``stretch``, in frames of the shot, takes only that part of the path back;
+    the rest stays, and is solved to meet it where it is not by hand. Without
+    an analysis only the way to the centre does something.
+    """
+    chosen, skipped = tuple(shots), []
+    for master in masters:
+        for shot in chosen:
+            old = framed(doc, shot, master)
+            if old.verdict == "agreed":
+                skipped.append(shot.id)
+            elif analysis is not None or way == "centre":
+                doc = edits.set_framings(doc, [_reset(doc, old, shot, master, way, analysis, stretch)])
+    return Given(doc, tuple(dict.fromkeys(skipped)))
+
+
+def _reset(
+    doc: Document, old: Framing, shot: Shot, master: Master, way: Way, analysis: Analysis | None,
+    stretch: FrameRange | None,
+) -> Framing:  # fmt: skip
+    span = stretch or FrameRange(0, shot.frames)
+    panes = tuple(_without_hand(p, span if stretch else None) for p in old.panes)
+    freed = replace(old, panes=panes)
+    if way == "solved" and analysis is not None:
+        return _solved(doc, freed, analysis)
+    made = []
+    for pane in panes:
+        size = pane_picture_size(doc, shot, pane)
+        rest = resting(pane, master, size, None if master.start == "whole" else 1.0).keys[0]
+        if way == "static" and analysis is not None:
+            still = replace(pane, by_hand=(), choices=replace(pane.choices, pace=0.0, move=""))
+            alone = replace(freed, panes=(still,), arrangement=None, sound=-1)
+            rest = _solved(doc, alone, analysis).panes[0].keys[0]
+        made.append(_held_at(pane, rest, span, stretch is None))
+    if stretch is not None and analysis is not None:
+        return _solved(doc, replace(freed, panes=tuple(made)), analysis)
+    reasons = _reasons(doc, shot, master, tuple(made), analysis, old)
+    why = "The middle, set by hand." if way == "centre" else "The best static window, set by hand."
+    return replace(freed, panes=tuple(made), decided="by hand", why=why, reasons=reasons, verdict="open")
+
+
+def _without_hand(pane: Pane, span: FrameRange | None) -> Pane:
+    """A pane whose path is no longer by hand in a span, or nowhere."""
+    if span is None:
+        return replace(pane, by_hand=())
+    kept: list[FrameRange] = []
+    keys = {k.frame: k for k in pane.keys}
+    for s in pane.by_hand:
+        if s.end <= span.start or span.end <= s.start:
+            kept.append(s)
+            continue
+        keys = {n: k for n, k in keys.items() if n not in s}
+        for start, end in ((s.start, span.start), (span.end, s.end)):
+            if start < end:
+                kept.append(FrameRange(start, end))
+                keys |= {k.frame: k for k in excerpt(pane, start, end - 1)}
+    return replace(pane, keys=tuple(keys[f] for f in sorted(keys)) or pane.keys[:1], by_hand=tuple(kept))
+
+
+def _held_at(pane: Pane, rest: Keyframe, span: FrameRange, alone: bool) -> Pane:
+    """A pane that rests at a keyframe's values through a span, by hand."""
+    at = replace(rest, frame=span.start, ease="both")
+    if alone:
+        return marked(replace(pane, keys=(at,)), span.start, span.end - 1)
+    outside = [k for k in pane.keys if k.frame not in span]
+    ends = {span.start: at, span.end - 1: replace(at, frame=span.end - 1)}
+    keys = {**{k.frame: k for k in outside}, **ends}
+    return marked(replace(pane, keys=tuple(keys[f] for f in sorted(keys))), span.start, span.end - 1)

@@ -1,0 +1,89 @@
+"""Several panes in one frame: arrangements, and framings that use them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from ezvar.core.evidence import Analysis, Subject
+from ezvar.core.model import Arrangement, Choices, Document, Framing, Keyframe, Master, Pane, Rect, Shot, Turn
+
+from .asking import sight_of
+from .path import framed
+from .solver import solved_with
+
+ARRANGEMENTS = (
+    Arrangement("one above the other", (Rect(0, 0, 1, 0.5), Rect(0, 0.5, 1, 0.5)), gap=0.01),
+    Arrangement("side by side", (Rect(0, 0, 0.5, 1), Rect(0.5, 0, 0.5, 1)), gap=0.01),
+    Arrangement("a large one above a small one", (Rect(0, 0, 1, 0.64), Rect(0, 0.64, 1, 0.36)), gap=0.01),
+    Arrangement("three in a column", tuple(Rect(0, k / 3, 1, 1 / 3) for k in range(3)), gap=0.01),
+)
+"""The arrangements that are there from the beginning."""
+_EDGE = 1e-6
+
+
+def rects_of(arrangement: Arrangement, master: Master) -> tuple[Rect, ...]:
+    """The panes' rectangles in a master's frame, with half the gap taken off each side that has a neighbour."""
+    short = min(master.width, master.height)
+    half = (arrangement.gap * short / 2 / master.width, arrangement.gap * short / 2 / master.height)
+    made = []
+    for r in arrangement.rects:
+        left = r.x + (half[0] if r.x > _EDGE else 0)
+        top = r.y + (half[1] if r.y > _EDGE else 0)
+        right = r.x + r.width - (half[0] if r.x + r.width < 1 - _EDGE else 0)
+        foot = r.y + r.height - (half[1] if r.y + r.height < 1 - _EDGE else 0)
+        made.append(Rect(left, top, right - left, foot - top))
+    return tuple(made)
+
+
+def share(
+    doc: Document, shot: Shot, master: Master, arrangement: Arrangement, subjects: Sequence[Subject],
+    analysis: Analysis,
+) -> Document:  # fmt: skip
+    """A shot in several panes, each following one of ``subjects`` in turn, solved; panes beyond them choose themselves.
+
+    An agreed framing that is changed is open again.
+    """
+    old = framed(doc, shot, master)
+    panes = []
+    for k, rect in enumerate(rects_of(arrangement, master)):
+        pane = old.panes[k] if k < len(old.panes) else Pane((Keyframe(0),), backdrop=old.panes[0].backdrop)
+        choices = replace(pane.choices, follow=_turn(subjects[k], shot)) if k < len(subjects) else pane.choices
+        panes.append(replace(pane, rect=rect, by_hand=(), choices=choices))
+    return solved_with(doc, replace(old, panes=tuple(panes), arrangement=arrangement, sound=-1), analysis)
+
+
+def _turn(subject: Subject, shot: Shot) -> tuple[Turn, ...]:
+    return (Turn(0, (sight_of(subject, shot, (shot.start + shot.end) // 2),)),)
+
+
+def in_two_panes(doc: Document, shot: Shot, master: Master, pair: Sequence[Subject], analysis: Analysis) -> Document:
+    """Two subjects in two panes: one above the other in a tall frame, else side by side; the left one comes first."""
+    first, second = sorted(pair, key=lambda s: float(np.mean(s.boxes[:, [0, 2]])))
+    arrangement = ARRANGEMENTS[0 if master.width <= master.height else 1]
+    return share(doc, shot, master, arrangement, (first, second), analysis)
+
+
+def in_one_pane(doc: Document, shot: Shot, master: Master, analysis: Analysis) -> Document:
+    """Back to one pane that fills the frame, its choices forgotten, solved."""
+    old: Framing = framed(doc, shot, master)
+    pane = replace(old.panes[0], rect=Rect(), by_hand=(), choices=Choices(), shot="")
+    return solved_with(doc, replace(old, panes=(pane,), arrangement=None, sound=-1), analysis)
+
+
+def shows(doc: Document, shot: Shot, master: Master, number: int, other: str, analysis: Analysis) -> Document:
+    """Let a pane show another shot, from its first frame on, with that shot's own window; ``""`` shows its own again.
+
+    Raises `KeyError` for a shot that is not there.
+    """
+    old = framed(doc, shot, master)
+    pane = replace(old.panes[number], shot="", by_hand=(), choices=replace(old.panes[number].choices, follow=()))
+    if other:
+        there = doc.shot(other)
+        alone = replace(framed(doc, there, master), panes=(pane,), arrangement=None, sound=-1, held=())
+        found = framed(solved_with(doc, alone, analysis), there, master)
+        pane = replace(pane, shot=other, keys=found.panes[0].keys)
+    panes = (*old.panes[:number], pane, *old.panes[number + 1 :])
+    return solved_with(doc, replace(old, panes=panes), analysis)
