@@ -8,12 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ezvar.core.compose import draw_frame
+from ezvar.core.compose import Sources, draw_frame, master_sound
 from ezvar.core.compose.sampling import sample
-from ezvar.core.framing import Window, fit_zoom, pane_window
+from ezvar.core.framing import Window, fit_zoom, pane_window, rects_of
 from ezvar.core.framing.geometry import Size
+from ezvar.core.lock import LockReader, lock_sound
 from ezvar.core.media import ColourTags, Planes
-from ezvar.core.model import Backdrop, Framing, Keyframe, Master, Pane, Rect
+from ezvar.core.model import Arrangement, Backdrop, Framing, Keyframe, Master, Pane, Rect, edits
 
 HD = ColourTags(1, 1, 1, 1)
 
@@ -133,3 +134,103 @@ def test_full_range_pictures_keep_their_black():
     picture = replace(ramp(), tags=replace(HD, range=2))
     master = Master("m", "m", 180, 320, backdrop=Backdrop("colour", "#000000"))
     assert draw_frame(framing_of(Keyframe(0, zoom=0.2)), master, 0, picture).y[0, 0] == 0
+
+
+WHOLE = fit_zoom(Size(320, 180), 180 / 320)
+
+
+def behind_of(backdrop, picture=None, sources=None, shot=None, **pane):
+    master = Master("m", "m", 180, 320, backdrop=backdrop)
+    picture = picture or Planes(grain(3, 320, 180), *(np.full((90, 160), 60, np.uint8) for _ in range(2)), HD)
+    return draw_frame(framing_of(Keyframe(0, zoom=WHOLE), **pane), master, 0, picture, 1.0, shot, sources)
+
+
+def test_a_backdrop_is_tinted_weakened_enlarged_and_shaded_as_asked():
+    plain = behind_of(Backdrop("picture", darken=0.0, blur=0.0))
+    tinted = behind_of(Backdrop("picture", "#0000ff", darken=0.0, blur=0.0, tint=1.0))
+    assert np.array_equal(tinted.y, plain.y)
+    assert tinted.u[20, 20] == pytest.approx(240, abs=1)
+    weak = behind_of(Backdrop("picture", "#ffffff", darken=0.0, blur=0.0, strength=0.25))
+    assert weak.y[20, 20] == pytest.approx(235 + 0.25 * (int(plain.y[20, 20]) - 235), abs=2)
+    larger = behind_of(Backdrop("picture", darken=0.0, blur=0.0, zoom=3.0))
+    rough = [float(np.abs(np.diff(p.y[:90].astype(float))).mean()) for p in (larger, plain)]
+    assert rough[0] < 0.8 * rough[1]
+    shaded = behind_of(Backdrop("colour", "#ffffff", shadow=0.6))
+    column = shaded.y[:, 90].astype(int)
+    assert column[5] == 235
+    assert column[108] < 200  # close above the picture, which stands from 109 to 211
+    assert column[214] < column[106]  # it falls downwards
+    for wrong in ({"darken": 1.5}, {"zoom": 0.5}, {"kind": "media"}, {"media": "x.png"}):
+        with pytest.raises(ValueError, match="backdrop"):
+            Backdrop(**wrong)
+
+
+def test_what_is_trimmed_off_does_not_show():
+    trim = Rect(0.25, 0.1, 0.5, 0.8)
+    bright = Planes(np.full((180, 320), 30, np.uint8), *(np.full((90, 160), 128, np.uint8) for _ in range(2)), HD)
+    bright.y[18:162, 80:240] = 200
+    master = Master("m", "m", 180, 320, backdrop=Backdrop("colour", "#000000"))
+    zoom = fit_zoom(Size(160, 144), 180 / 320)
+    drawn = draw_frame(framing_of(Keyframe(0, zoom=zoom), trim=trim), master, 0, bright)
+    assert sorted(np.unique(drawn.y[:, 90]))[0] == 16
+    rows = np.flatnonzero(drawn.y[:, 90] > 190)
+    assert rows[-1] - rows[0] + 1 == pytest.approx(144 * 180 / 160, abs=2)
+    assert (drawn.y[160] > 190).all()  # its trimmed sides lie outside the frame
+    filling = draw_frame(framing_of(Keyframe(0, 0.0), trim=trim), master, 0, bright)
+    assert filling.y.min() > 190
+
+
+def test_an_arrangement_draws_its_border_and_its_gap():
+    arrangement = Arrangement("two", (Rect(0, 0, 1, 0.5), Rect(0, 0.5, 1, 0.5)), 0.1, 0.05, "#ffffff")
+    master = Master("m", "m", 180, 320)
+    panes = tuple(Pane((Keyframe(0, zoom=2),), r) for r in rects_of(arrangement, master))
+    grey = Planes(np.full((180, 320), 90, np.uint8), *(np.full((90, 160), 128, np.uint8) for _ in range(2)), HD)
+    drawn = draw_frame(Framing("s", "m", panes, arrangement=arrangement), master, 0, grey)
+    assert {int(v) for v in drawn.y[[2, 160, 317], 90]} == {235}
+    assert {int(v) for v in drawn.y[[80, 240], 90]} == {90}
+    assert drawn.y[80, 3] == 235
+
+
+@pytest.fixture
+def paper(tmp_path):
+    path = tmp_path / "paper.png"
+    cv2.imwrite(str(path), np.full((60, 80, 3), 255, np.uint8))
+    return str(path)
+
+
+def test_panes_show_other_shots_and_backdrops_their_own_media(planned, edit, paper):
+    shot, other = planned.shots[0], planned.shots[-1]
+    with Sources(planned) as sources:
+        got = sources.of_pane(shot, Pane((Keyframe(0),), shot=other.id), shot.start + 2)
+        with LockReader(planned) as reader:
+            assert np.array_equal(got.y, reader.picture(other, other.start + 2).planes().y)
+            last = sources.of_pane(shot, Pane((Keyframe(0),), shot=other.id), shot.start + 9999)
+            assert np.array_equal(last.y, reader.picture(other, other.end - 1).planes().y)
+        assert sources.of_pane(shot, Pane((Keyframe(0),)), 0) is None
+        on_paper = behind_of(Backdrop("media", darken=0.0, media=paper), sources=sources, shot=shot)
+        assert on_paper.y[20, 90] == pytest.approx(235, abs=1)
+        moving = sources.backdrop(str(edit), planned.lock.frames + 3)  # it begins again
+        assert np.array_equal(moving.y, sources.backdrop(str(edit), 3).y)
+        assert sources.backdrop("/nowhere/x.png", 0) is None
+        assert sources.backdrop("/nowhere/x.png", 1) is None
+        assert len(sources.problems) == 1
+        assert (
+            behind_of(Backdrop("media", "#ff0000", media="/nowhere/x.png"), sources=sources, shot=shot).y[5, 90] == 63
+        )
+
+
+def test_the_sound_of_another_panes_shot_takes_the_locks_place(planned):
+    master = planned.masters[0]
+    shot, other = planned.shots[0], planned.shots[-1]
+    panes = (Pane((Keyframe(0),), Rect(0, 0, 1, 0.5)), Pane((Keyframe(0),), Rect(0, 0.5, 1, 0.5), shot=other.id))
+    doc = edits.set_framings(planned, [Framing(shot.id, master.id, panes, sound=1)])
+    own, there = (np.concatenate(list(lock_sound(planned, *span)), axis=1) for span in (
+        (0, planned.lock.frames), (other.start, other.end)))  # fmt: skip
+    made = np.concatenate(list(master_sound(doc, master)), axis=1)
+    assert made.shape == own.shape
+    change = round(doc.lock.rate.seconds(shot.end) * 48_000)
+    both = min(change, there.shape[1])
+    assert np.allclose(made[:, :both], there[:, :both], atol=1e-4)
+    assert (made[:, both:change] == 0).all()
+    assert np.allclose(made[:, change:], own[:, change:], atol=1e-4)
+    assert np.array_equal(np.concatenate(list(master_sound(planned, master)), axis=1), own)

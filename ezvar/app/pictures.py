@@ -13,7 +13,7 @@ from PyQt6.QtCore import QObject, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPixmap
 
 from ezvar.app.jobs import later, stand_back
-from ezvar.core.compose import draw_layers, draw_master
+from ezvar.core.compose import Sources, draw_layers, draw_master
 from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import slit_scan
 from ezvar.core.lock import LockReader, layers_at, used_size
@@ -90,6 +90,7 @@ class Viewer(QObject):
     def __init__(self, reader: LockReader, proxy: Proxy) -> None:
         super().__init__()
         self._reader = reader
+        self._sources = Sources(reader.doc)
         self.view = View(QSize(640, 360))
         self._proxy = proxy
         self._server = FrameServer(
@@ -105,12 +106,14 @@ class Viewer(QObject):
 
     def close(self) -> None:
         self._server.close()
+        self._sources.close()
 
     def _serve(self, picture: Picture) -> None:
         view = self.view  # a value, replaced as a whole by the interface's thread
         seen = self._reader.doc
         if view.doc is not None and (view.doc.shots is not seen.shots or view.doc.lock is not seen.lock):
             self._reader.show(view.doc)
+            self._sources.show(view.doc)
         image = image_of(picture.rgb(*fitted(picture.width, picture.height, view.size)))
         self.shown.emit(picture.index, image, self._result(view, picture.index, picture.planes, whole=True))
 
@@ -128,9 +131,11 @@ class Viewer(QObject):
         width, _ = fitted(master.width, master.height, view.result)
         shown = layers_at(doc, frame)
         if whole and len(shown) > 1:
-            drawn = draw_layers(doc, master, frame, self._reader.layers(frame), width / master.width)
+            layers = self._reader.layers(frame)
+            drawn = draw_layers(doc, master, frame, layers, width / master.width, self._sources)
         else:
-            drawn = draw_master(doc, shown[0][0], master, frame, planes(), width / master.width)
+            sources = self._sources if whole else None
+            drawn = draw_master(doc, shown[0][0], master, frame, planes(), width / master.width, sources)
         return image_of(drawn.rgb())
 
 

@@ -14,9 +14,9 @@ from pathlib import Path
 
 import av
 
-from ezvar.core.compose import draw_layers
+from ezvar.core.compose import Sources, draw_layers, master_sound
 from ezvar.core.errors import EzvarError, InputError, OutputError, from_os
-from ezvar.core.lock import LockReader, lock_sound
+from ezvar.core.lock import LockReader
 from ezvar.core.model import Document, Lock, Master, NamedRange
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import FrameRange, can_drop, frame_of, timecode
@@ -116,8 +116,9 @@ def make_delivery(
             raise error
         missing.append(f"Black where it should show: {error}")
 
-    with _in_place_of(target) as temp, LockReader(doc, note_missing) as reader:
-        _write(doc, master, reader, temp, span, progress, cancel)
+    with _in_place_of(target) as temp, LockReader(doc, note_missing) as reader, Sources(doc) as sources:
+        _write(doc, master, reader, sources, temp, span, progress, cancel)
+        missing += sources.problems
     expected = Expected(master.width, master.height, doc.lock.rate, len(span), doc.lock.has_sound)
     progress(1.0, "Checking what was made")
     return Made(target, len(span), (*missing, *check_made(target, expected)))
@@ -128,8 +129,8 @@ def _same_file(target: Path, other: str) -> bool:
 
 
 def _write(
-    doc: Document, master: Master, reader: LockReader, temp: Path, span: FrameRange, progress: Progress,
-    cancel: CancelToken | None,
+    doc: Document, master: Master, reader: LockReader, sources: Sources, temp: Path, span: FrameRange,
+    progress: Progress, cancel: CancelToken | None,
 ) -> None:  # fmt: skip
     rate, sound = doc.lock.rate, doc.lock.has_sound
     first = reader.frame(span.start)
@@ -140,13 +141,13 @@ def _write(
     label = timecode(doc.lock.start + span.start, rate, doc.lock.drop and can_drop(rate))
     stated = not doc.lock.flat or ((facts := reader.facts) is not None and facts.timecode_stated)
     writer = MovieWriter(temp, master.width, master.height, rate, tags, sound, label if stated else None)
-    blocks = lock_sound(doc, span.start, span.end) if sound else iter(())
+    blocks = master_sound(doc, master, span.start, span.end) if sound else iter(())
     heard = Fraction(0)
     try:
         for n, frame in enumerate(range(span.start, span.end)):
             if cancel is not None:
                 cancel.check()
-            writer.picture(replace(draw_layers(doc, master, frame, reader.layers(frame)), tags=tags))
+            writer.picture(replace(draw_layers(doc, master, frame, reader.layers(frame), 1.0, sources), tags=tags))
             # Sound goes in step with the picture, so that the file interleaves well.
             while heard <= rate.seconds(n + 1) and (block := next(blocks, None)) is not None:
                 writer.sound(block)
