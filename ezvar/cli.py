@@ -80,6 +80,8 @@ def _parser() -> argparse.ArgumentParser:
     doubts = command("doubts", _doubts, "list framings and cuts by doubt")
     doubts.add_argument("project")
     doubts.add_argument("--json", action="store_true", help="print JSON")
+    enlarged = command("enlarged", _enlarged, "list shots whose pixels are enlarged, the most first")
+    enlarged.add_argument("project")
     handoff = command("handoff", _handoff, "write the decisions as timelines for review")
     handoff.add_argument("project")
     handoff.add_argument("-o", dest="output", required=True, metavar="FOLDER")
@@ -206,6 +208,16 @@ def _doubts(options: argparse.Namespace, cancel: CancelToken) -> int:
         at = timecode(doc.lock.start + d.frame, doc.lock.rate, doc.lock.drop)
         what = f"shot {d.shot} in {d.master}" if d.kind == "framing" else "cut"
         print(f"{d.doubt:3}  {at}  {what}  {' '.join(d.reasons)}".rstrip())
+    return 0
+
+
+def _enlarged(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.framing import enlargements
+    from ezvar.core.store import load_project
+
+    doc = load_project(options.project)
+    for e in enlargements(doc):
+        print(f"{100 * e.factor:4.0f} %  shot {doc.place_of(e.shot) + 1} in {doc.master(e.master).name}")
     return 0
 
 

@@ -15,6 +15,7 @@ from ezvar.core.framing import (
     Size,
     crop_windows,
     doubt,
+    enlargements,
     fit_zoom,
     framed,
     key_at,
@@ -26,6 +27,7 @@ from ezvar.core.framing import (
     shifted,
     solve,
     solve_shot,
+    subjects_in,
     words,
 )
 from ezvar.core.framing.fitting import fewest_keys
@@ -33,7 +35,7 @@ from ezvar.core.framing.optimal import calm_path
 from ezvar.core.framing.pace import pace_of
 from ezvar.core.media import MovieReader
 from ezvar.core.model import EASES, Keyframe, Master, Pane, Reason, edits
-from ezvar.core.planning import analysis_of, plan, with_framings
+from ezvar.core.planning import analysis_of, following_the_window, plan, with_framings
 from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.store import Cache, load_project
 from ezvar.core.timing import FrameRange
@@ -129,7 +131,7 @@ def test_an_analysis_is_kept_and_taken_up_again(demo, cache):
     doc, analysis, _ = demo
     again = cached_analysis(doc.lock.media[0].content, doc.lock.frames, cache)
     assert np.array_equal(again.evidence.rows, analysis.evidence.rows)
-    assert again.evidence.finders == ("face", "text", "moving")
+    assert again.evidence.finders == ("face", "text", "figure", "moving")
     assert np.array_equal(again.signals.thumbs, analysis.signals.thumbs)
     assert cached_analysis(doc.lock.media[0].content, 3, cache) is None
     assert cached_analysis("other", doc.lock.frames, cache) is None
@@ -181,7 +183,7 @@ def test_without_a_model_the_rest_is_looked_for(tmp_path, edit, monkeypatch):
     monkeypatch.setattr("ezvar.core.evidence.gather.FaceFinder", lambda: FaceFinder(tmp_path / "none.onnx"))
     with MovieReader(edit) as reader:
         seen = analyse(reader.frames, reader.facts.frames, "x", Cache(tmp_path)).evidence
-    assert seen.finders == ("text", "moving")
+    assert seen.finders == ("text", "figure", "moving")
     assert seen.seen("face", 0, 100) == []
 
 
@@ -379,3 +381,42 @@ def test_the_demo_movie_opens_with_its_facts():
             1735,
             90_000,
         )
+
+
+def test_a_window_put_right_by_hand_can_say_who_the_subject_is(demo):
+    """On the pair the other face is meant; on the lanterns, where nothing was found, what was shown is tracked."""
+    doc, analysis, truth = demo
+    tall = doc.masters[0]
+    shots = {known["name"]: s for s, known in zip(doc.shots, truth["shots"], strict=True)}
+    pair = shots["Dunn and Meira"]
+    size = picture_size(doc, pair)
+    left, right = sorted(s.boxes[:, 0].mean() for s in subjects_in(doc, pair, analysis)[:2])
+    before = pane_window(doc.framing(pair.id, tall.id).panes[0], tall, size, 10).cx / size.width
+    other = left if abs(before - right) < abs(before - left) else right
+    put = put_by_hand(doc, pair, tall, Pane((Keyframe(0, other + 0.05),)), analysis)
+    solved = following_the_window(put, pair, tall, pair.start + 10, analysis).framing(pair.id, tall.id)
+    w = pane_window(solved.panes[0], tall, size, 100)
+    assert w.left / size.width < other < other + 0.1 < (w.left + w.width) / size.width
+    assert solved.decided == "solved"
+    lone = shots["Ilma, lower third"]
+    away = put_by_hand(doc, lone, tall, Pane((Keyframe(0, 0.8, 0.3, 3.0),)), analysis)
+    followed = following_the_window(away, lone, tall, lone.start + 20, analysis)
+    (drawn,) = followed.drawn
+    assert (drawn.shot, drawn.drawn) == (lone.id, 20)
+    assert drawn.frames[0] <= 20 < drawn.frames[-1]
+    assert "drawn" in followed.framing(lone.id, tall.id).why
+
+
+def test_enlargement_counts_the_sources_own_pixels(demo):
+    doc, analysis, _ = demo
+    tall = doc.masters[0]
+    found = {e.shot: e.factor for e in enlargements(doc, [tall])}
+    assert found[doc.shots[2].id] == pytest.approx(1920 / 1080)
+    assert enlargements(doc, [tall], above=2.0) == []
+    four_k = replace(doc.lock.media[0], width=3840, height=2160)
+    larger = replace(doc, lock=replace(doc.lock, media=(four_k,)))
+    assert {e.shot: e.factor for e in enlargements(larger, [tall], above=0.5)}[doc.shots[2].id] == pytest.approx(
+        1920 / 2160
+    )
+    tight = put_by_hand(doc, doc.shots[2], tall, Pane((Keyframe(0, zoom=1.3),)), analysis)
+    assert doubt(tight.framing(doc.shots[2].id, tall.id).reasons) >= NEEDS_A_LOOK

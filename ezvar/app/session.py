@@ -287,7 +287,7 @@ class Session(QObject):
             self.document_changed.emit()
             self.make_proxy()
 
-        self._background.append(self.jobs.start("Looking for cuts and faces", work, done, self.problem.emit))
+        self._background.append(self.jobs.start("Looking through the lock", work, done, self.problem.emit))
 
     def make_proxy(self) -> None:
         """Make the proxy on a thread, unless it is there."""

@@ -8,8 +8,17 @@ from dataclasses import replace
 
 from ezvar.core.cuts import judge
 from ezvar.core.errors import EzvarError, TimelineError
-from ezvar.core.evidence import Analysis, analyse
-from ezvar.core.framing import solve
+from ezvar.core.evidence import Analysis, analyse, track
+from ezvar.core.framing import (
+    framed,
+    pane_picture_size,
+    pane_window,
+    sight_of,
+    solve,
+    solved_with,
+    subject_shown,
+    subjects_in,
+)
 from ezvar.core.lock import (
     Carried,
     LockReader,
@@ -21,10 +30,12 @@ from ezvar.core.lock import (
     match_by_source,
     take_lock,
 )
-from ezvar.core.model import Document, Master, Shot, edits
+from ezvar.core.model import Document, Drawn, Master, Rect, Shot, Turn, edits
 from ezvar.core.progress import CancelToken, Progress, part, silent
 from ezvar.core.store import Cache
 from ezvar.core.timing import Rate
+
+_TAKEN = 0.4  # of the window, around its middle, that is taken for the subject where none was found
 
 
 def analysis_of(
@@ -65,6 +76,47 @@ def with_framings(
             if old is None or (old.decided == "solved" and old.verdict != "agreed"):
                 solved.append(replace(framing, verdict=old.verdict if old else "open"))
     return edits.set_framings(doc, solved)
+
+
+def with_drawn(
+    doc: Document, shot: Shot, frame: int, box: Rect, progress: Progress = silent, cancel: CancelToken | None = None
+) -> tuple[Document, Drawn]:
+    """The document with what lies in ``box`` at lock frame ``frame`` as a subject of its shot, tracked both ways.
+
+    The box is given in fractions of the picture. Raises `ValueError` for a
+    frame outside the shot and for a box too small to be known again.
+    """
+    with LockReader(doc, _raise_if_flat(doc)) as reader:
+        found = track(reader.frames, shot.start, shot.end, frame, box, progress, cancel)
+    frames = tuple(n - shot.start for n in found.frames)
+    drawn = Drawn(edits.new_id(), shot.id, frame - shot.start, frames, found.boxes, found.before, found.after)
+    return edits.draw_subject(doc, drawn), drawn
+
+
+def following_the_window(
+    doc: Document, shot: Shot, master: Master, frame: int, analysis: Analysis, progress: Progress = silent,
+    cancel: CancelToken | None = None,
+) -> Document:  # fmt: skip
+    """What the window shows at a lock frame, taken for the subject and followed through the shot in this master.
+
+    It is the subject that stands nearest to the window's middle, or, where
+    none is near, what lies in the middle of the window, drawn and tracked.
+    The path is no longer by hand.
+    """
+    framing = framed(doc, shot, master)
+    pane = framing.panes[0]
+    size = pane_picture_size(doc, shot, pane)
+    window = pane_window(pane, master, size, frame - shot.start)
+    subject = subject_shown(window, size, subjects_in(doc, shot, analysis), frame)
+    if subject is None:
+        wide, high = _TAKEN * window.width / size.width, _TAKEN * window.height / size.height
+        left, top = window.cx / size.width - wide / 2, window.cy / size.height - high / 2
+        box = Rect(max(0.0, left), max(0.0, top), min(wide, 1.0), min(high, 1.0))
+        doc, _ = with_drawn(doc, shot, frame, box, progress, cancel)
+        subject = next(s for s in subjects_in(doc, shot, analysis) if s.kind == "drawn")
+    turn = Turn(0, (sight_of(subject, shot, frame),))
+    asked = replace(pane, by_hand=(), choices=replace(pane.choices, follow=(turn,)))
+    return solved_with(doc, replace(framing, panes=(asked, *framing.panes[1:])), analysis)
 
 
 def relocked(

@@ -62,6 +62,10 @@ def analyse(
     ``pictures`` gives those from a frame on. What was seen when this is
     stopped is kept as well, and the next time goes on from there.
     """
+
+    def told(fraction: float, _: str) -> None:
+        progress(fraction, "Looking for cuts, people, text and movement")
+
     kept = cached_analysis(content, frames, cache)
     if kept is not None:
         return kept
@@ -71,7 +75,7 @@ def analyse(
     if begun is not None and begun.evidence.finders != gatherer.finders:
         meter, gatherer = Meter(frames), Gatherer()
     try:
-        signals = measure(pictures(meter.count), frames, progress, cancel, meter, gatherer.add)
+        signals = measure(pictures(meter.count), frames, told, cancel, meter, gatherer.add)
     except BaseException:
         if meter.count > _WORTH_KEEPING:
             _keep(Analysis(meter.result(), gatherer.result()), f"{content}-begun", cache)

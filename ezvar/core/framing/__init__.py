@@ -1,9 +1,10 @@
 """Where windows lie: geometry, paths, the solver, doubt."""
 
-from .asking import sight_of, subjects_in
+from .asking import known_again, sight_of, subject_shown, subjects_in
 from .camera_positions import setups
 from .doubt_list import Doubted, doubted
 from .doubts import NEEDS_A_LOOK, doubt, enlargement, sentences
+from .enlarging import Enlarged, enlarged, enlargements
 from .geometry import Size, Window, clamped, fit_zoom, pixel_zoom, placed_window, window
 from .giving import Given, carried, give, reset
 from .moves import placed, put_by_hand, resting, shifted, standing, with_key, without_keys, zoomed
@@ -30,6 +31,7 @@ __all__ = [
     "NEEDS_A_LOOK",
     "CropWindow",
     "Doubted",
+    "Enlarged",
     "Given",
     "Remedy",
     "Size",
@@ -40,7 +42,9 @@ __all__ = [
     "crop_windows",
     "doubt",
     "doubted",
+    "enlarged",
     "enlargement",
+    "enlargements",
     "fit_zoom",
     "framed",
     "give",
@@ -48,6 +52,7 @@ __all__ = [
     "in_two_panes",
     "judged",
     "key_at",
+    "known_again",
     "pace_of",
     "pane_aspect",
     "pane_picture_size",
@@ -73,6 +78,7 @@ __all__ = [
     "solve_shot",
     "solved_with",
     "standing",
+    "subject_shown",
     "subjects_in",
     "window",
     "with_key",

@@ -11,6 +11,7 @@ from ezvar.core.evidence import Analysis, Subject
 from ezvar.core.model import Choices, Document, Rect, Shot, Sight
 
 from .demands import TIERS, Demand, Knots, demand
+from .geometry import Size, Window
 from .optimal import still_place
 from .room import Room
 
@@ -25,6 +26,7 @@ FITS = 0.9
 """Share of the knots at which what is kept of people must fit."""
 _STEADY = 0.4  # steadiness from which a moving thing can be followed
 _SAME = 0.1  # overlap (intersection over union) of two boxes from which a chosen subject is known again
+_NEAR_MIDDLE = 0.35  # of the window, from its middle to a subject that it shows
 _DRAWN = 10.0  # importance of what an editor has drawn
 
 
@@ -70,6 +72,18 @@ def known_again(sight: Sight, shot: Shot, subjects: Sequence[Subject]) -> Subjec
     found = [(_overlap(noted, s.at(frame)[0]), -k) for k, s in enumerate(subjects)]
     best = max(found, default=(0.0, 0))
     return subjects[-best[1]] if best[0] > _SAME else None
+
+
+def subject_shown(window: Window, picture: Size, subjects: Sequence[Subject], frame: int) -> Subject | None:
+    """The subject that stands nearest to a window's middle at a lock frame; ``None`` where none is near it."""
+    at = np.array([frame])
+    found = []
+    for k, s in enumerate(subjects):
+        middle = s.at(at)[0].reshape(2, 2).mean(axis=0) * (picture.width, picture.height)
+        off = np.abs(middle - (window.cx, window.cy)) / (window.width, window.height)
+        if s.there(at)[0] and off.max() < _NEAR_MIDDLE:
+            found.append((float(off.max()), k))
+    return subjects[min(found)[1]] if found else None
 
 
 def _overlap(a: np.ndarray, b: np.ndarray) -> float:

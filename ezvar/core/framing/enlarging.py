@@ -1,0 +1,37 @@
+"""How far each shot's pixels are enlarged in each master."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from ezvar.core.model import Document, Master, Shot
+
+from .doubts import enlargement
+from .path import framed, pane_picture_size, pane_window
+
+
+@dataclass(frozen=True)
+class Enlarged:
+    """The most that a shot's source pixels are enlarged in a master: 1 is one for one, 1.5 is 150 %."""
+
+    shot: str
+    master: str
+    factor: float
+
+
+def enlarged(doc: Document, shot: Shot, master: Master) -> Enlarged:
+    """How far a shot is enlarged at its tightest, counted from the source's own pixels whatever the lock's size."""
+    factors = []
+    for pane in framed(doc, shot, master).panes:
+        size = pane_picture_size(doc, shot, pane)
+        frames = {0, shot.frames - 1, *(min(max(0, k.frame), shot.frames - 1) for k in pane.keys)}
+        tall = master.height * pane.rect.height
+        factors += [enlargement(pane_window(pane, master, size, n), tall) for n in frames]
+    return Enlarged(shot.id, master.id, max(factors))
+
+
+def enlargements(doc: Document, masters: Iterable[Master] | None = None, above: float = 1.0) -> list[Enlarged]:
+    """All that is enlarged beyond ``above``, the most first."""
+    found = [enlarged(doc, shot, m) for m in (doc.masters if masters is None else masters) for shot in doc.shots]
+    return sorted((e for e in found if e.factor > above + 1e-6), key=lambda e: (-e.factor, doc.place_of(e.shot)))
