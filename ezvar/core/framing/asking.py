@@ -21,7 +21,7 @@ STILL_ENOUGH = 0.005
 """Share of the knots that a static window may miss."""
 _SMALL = 0.2  # importance beside the first subject's from which another is kept too where that costs nothing
 _DWELL = 1.5  # seconds for which another must be there before the window turns to it
-_MOMENTS = 0.03  # share of the knots for which a still window may miss shoulders, or the room around a head
+_MOMENTS = 0.01  # share of the knots for which a still window may miss shoulders, or the room around a head
 FITS = 0.9
 """Share of the knots at which what is kept of people must fit."""
 _STEADY = 0.4  # steadiness from which a moving thing can be followed

@@ -108,7 +108,7 @@ def reasons_for(doc: Document, pane: Pane, master: Master, shot: Shot, seen: See
             lost = max((float(np.mean(parts[s.number] < 0.05)) for s in rivals), default=0.0)
             note("two subjects", _weighed(lost, 0.3, 0.3))
         if seen.fastest and not pane.by_hand:
-            note("at the speed limit", _weighed(_at_the_limit(windows, seen.frames, size, seen.fastest), 0.25, 1.2))
+            note("at the speed limit", _weighed(_at_the_limit(seen, windows, areas, size), 0.25, 1.2))
     note("enlarged", _enlarged(pane, master, size, max(enlargement(w, _tall(pane, master)) for w in windows)))
     if shot.cut is not None and shot.cut.doubt >= 30 and not shot.cut.settled:
         note("cut uncertain", shot.cut.doubt / 250)
@@ -190,10 +190,20 @@ def _too_wide(seen: Seen, areas: np.ndarray) -> float:
 
 
 _OFF = 0.004  # of the picture
+_AT_LIMIT = 0.6  # of the most that the pace allows, from which a window has little speed to spare
+_CLOSE = 0.05  # of the picture, between what is kept and the window's edge
 
 
-def _at_the_limit(windows: Sequence[Window], frames: np.ndarray, size: Size, fastest: float) -> float:
-    """The share of a shot in which the window moves about as fast as it may."""
+def _at_the_limit(seen: Seen, windows: Sequence[Window], areas: np.ndarray, size: Size) -> float:
+    """The share of a shot in which the window moves about as fast as it may, if what it keeps comes close to its edge
+    meanwhile."""
+    if len(windows) < 2:
+        return 0.0
     centres = np.array([(w.cx / size.width, w.cy / size.height) for w in windows])
-    speed = np.abs(np.diff(centres, axis=0)).max(axis=1) / np.diff(frames)
-    return float(np.mean(speed > 0.6 * fastest)) if len(speed) else 0.0
+    speed = np.abs(np.diff(centres, axis=0)).max(axis=1) / np.diff(seen.frames)
+    boxes, wanted = seen.asks.demand.boxes[seen.own], seen.asks.demand.weight[seen.own] > 0
+    spare = np.minimum(boxes[:, :2] - areas[:, :2], areas[:, 2:] - boxes[:, 2:])
+    inner = np.where((areas[:, :2] > 1e-3) | (areas[:, 2:] < 1 - 1e-3), spare, np.inf).min(axis=1)
+    close = wanted & (inner < _CLOSE)
+    quick = speed > _AT_LIMIT * seen.fastest
+    return float(quick.mean()) if (quick & (close[1:] | close[:-1])).any() else 0.0

@@ -10,6 +10,7 @@ any movement, so that it is left only where speed or the picture's edge force it
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -32,13 +33,12 @@ def calm_path(
     asked; where low lies above high the middle of both is aimed at.
     ``wanted`` (knots,) is where the centre would best be, ``weight`` (knots,)
     0..1 how much that counts. ``limits`` is the least and the greatest centre
-    there can be, ``step`` the most it may move from knot to knot, for all or for each (knots - 1,). ``fixed``
-    (knots,) is where the path has to go through, not a number elsewhere; it
+    there can be, ``step`` the most it may move from knot to knot, for all or
+    for each (knots - 1,). ``fixed`` (knots,) is where the path has to go through, not a number elsewhere; it
     may lie beyond the limits, and where ``step`` is too short for the way
     between two such places, the path is as quick as it must be.
     """
     from scipy.optimize import linprog  # loaded late: it would hold up the first window
-    from scipy.sparse import eye_array, vstack
 
     n = len(low)
     set_ = np.zeros(n, bool) if fixed is None else ~np.isnan(fixed)
@@ -51,39 +51,47 @@ def calm_path(
     crossed = low > high
     middle = (low + high) / 2
     low, high = np.where(crossed, middle, low), np.where(crossed, middle, high)
-    differences = [_difference(n, order) for order in (1, 2, 3) if n > order]
-    costs = [cost * calm for cost in (_FIRST, _SECOND, _THIRD)][: len(differences)]
-    sizes = [d.shape[0] for d in differences]
-    # Variables: the path, one per difference, how far below and above the corridor, how far off what is wanted.
-    total = n + sum(sizes) + 2 * n
+    matrix, sizes = _programme(n)
+    total = matrix.shape[1]
     cost = np.concatenate([
-        np.zeros(n), *(np.full(size, c) for size, c in zip(sizes, costs, strict=True)),
+        np.zeros(n), *(np.full(size, c * calm) for size, c in zip(sizes, (_FIRST, _SECOND, _THIRD), strict=False)),
         np.full(n, _LEAVING), _CENTRED * weight,
     ])  # fmt: skip
-    rows, bounds = [], []
-    at = n
-    for difference, size in zip(differences, sizes, strict=True):
-        for sign in (1.0, -1.0):
-            rows.append(_row(total, (0, sign * difference), (at, -eye_array(size))))
-            bounds.append(np.zeros(size))
-        at += size
-    one = eye_array(n)
-    off, aside = at, at + n
-    for sign, edge in ((-1.0, -low), (1.0, high)):
-        rows.append(_row(total, (0, sign * one), (off, -one)))
-        bounds.append(edge)
-    for sign in (1.0, -1.0):
-        rows.append(_row(total, (0, sign * one), (aside, -one)))
-        bounds.append(sign * wanted)
+    edges = np.concatenate([np.zeros(2 * sum(sizes)), -low, high, wanted, -wanted])
     places = [(v, v) if s else limits for s, v in zip(set_, fixed if fixed is not None else low, strict=True)]
     both = set_[:-1] & set_[1:]
-    matrix, edges, rest = vstack(rows, format="csr"), np.concatenate(bounds), [(0, None)] * (total - n - sizes[0])
+    rest = [(0, None)] * (total - n - sizes[0])
     for bounded in (True, False):
         moves = [(0, None if free or not bounded else most) for free, most in zip(both, steps, strict=True)]
         found = linprog(cost, A_ub=matrix, b_ub=edges, bounds=[*places, *moves, *rest], method="highs")
         if found.x is not None:
             return np.asarray(found.x[:n])
     raise ArithmeticError(f"no path was found: {found.message}")
+
+
+@lru_cache(maxsize=64)
+def _programme(n: int) -> tuple[csr_array, tuple[int, ...]]:
+    """The inequalities of the programme for ``n`` knots, and how many differences of each order there are.
+
+    Variables are the path, one for each difference, how far it is below or
+    above the corridor, and how far off what is wanted. The rows bound the
+    absolute values of the differences, then the two sides of the corridor,
+    then of what is wanted. They are the same for all paths of a length.
+    """
+    from scipy.sparse import eye_array, vstack
+
+    differences = [_difference(n, order) for order in (1, 2, 3) if n > order]
+    sizes = tuple(d.shape[0] for d in differences)
+    total = n + sum(sizes) + 2 * n
+    rows = []
+    at = n
+    for difference, size in zip(differences, sizes, strict=True):
+        rows += [_row(total, (0, sign * difference), (at, -eye_array(size))) for sign in (1.0, -1.0)]
+        at += size
+    one = eye_array(n)
+    rows += [_row(total, (0, sign * one), (at, -one)) for sign in (-1.0, 1.0)]
+    rows += [_row(total, (0, sign * one), (at + n, -one)) for sign in (1.0, -1.0)]
+    return vstack(rows, format="csr"), sizes
 
 
 def still_place(
