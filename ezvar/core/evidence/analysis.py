@@ -17,7 +17,7 @@ from .gather import KINDS, LOOK, ROW, Evidence, Gatherer
 from .stills import STILL, contrast_centre
 from .subjects import Subject, subjects_of
 
-_VERSION = 10  # to be raised when what is measured changes
+_VERSION = 13  # to be raised when what is measured changes
 _WORTH_KEEPING = 50  # frames
 
 

@@ -19,6 +19,7 @@ class Detector:
             raise FileNotFoundError(model)
         options = onnxruntime.SessionOptions()
         options.log_severity_level = 3
+        options.add_session_config_entry("session.intra_op.allow_spinning", "0")  # others work meanwhile
         self._session = onnxruntime.InferenceSession(str(model), options, providers=["CPUExecutionProvider"])
         self._input = self._session.get_inputs()[0].name
 

@@ -35,7 +35,7 @@ class FigureFinder:
         height, width = rgb.shape[:2]
         grey = cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY)
         boxes, sure = self._hog.detectMultiScale(
-            grey, hitThreshold=_LEAST, winStride=(8, 8), padding=(16, 16), scale=1.07
+            grey, hitThreshold=_LEAST, winStride=(8, 8), padding=(16, 16), scale=1.1
         )
         found = []
         for (x, y, w, h), s in zip(boxes, np.ravel(sure), strict=True):

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from typing import TypeVar
 
@@ -29,9 +30,10 @@ from .text import TextFinder
 KINDS: tuple[RegionKind, ...] = ("face", "text", "moving", "figure")
 MOVING_EVERY = 4
 """Frames from one look for movement to the next."""
-_EVERY: dict[str, tuple[int, int]] = {"face": (12, 5), "text": (50, 8), "figure": (24, 6), "still": (50, 5)}
+_EVERY: dict[str, tuple[int, int]] = {"face": (12, 5), "text": (50, 8), "figure": (36, 6), "still": (50, 5)}
 """Frames from one look to the next, at most and at least, by what is looked for."""
 _PACKED = 2000  # rows and looks after which they are put into arrays, a tenth of the size
+_MOST_PENDING = 3  # pictures that wait for the finders, so that these and decoding go side by side
 _CHANGED = 14.0  # levels of change, summed, after which faces and text are looked for anew
 
 ROW = np.dtype(
@@ -105,24 +107,40 @@ class Gatherer:
         self._small: deque[np.ndarray] = deque(maxlen=3)
         self._since = {what: most // 2 for what, (most, _) in _EVERY.items()}
         self._changed = dict.fromkeys(_EVERY, 0.0)
+        self._worker = ThreadPoolExecutor(1, "finders")
+        self._pending: deque[tuple[int, Future[list[tuple[RegionKind, list[Region]]]]]] = deque()
         self._faces = False  # whether the last look for faces found any
 
     def add(self, picture: Picture, change: float) -> None:
         """Look at the next picture. ``change`` is how far it differs from the one before, as `Signals` has it."""
         due = {what for what in _EVERY if self._is_due(what, change)}
-        for kind, finder in self._finders:
-            if kind in due and not (kind == "figure" and self._faces):  # where faces show, figures add nothing
-                size = finder.input_size(picture.width, picture.height)
-                found = finder.find(picture.rgb(*size))
-                if kind == "face":
-                    self._faces, found = bool(found), weighed_by_sharpness(picture, found)
-                self._note(picture.index, found, kind)
+        if any(kind in due for kind, _ in self._finders):
+            self._pending.append((picture.index, self._worker.submit(self._look, picture, due)))
+            self._take(_MOST_PENDING)
         if "still" in due:
             self._stills.append((picture.index, still_of(thinned(picture))))
         if picture.index % MOVING_EVERY == 0:
             self._small.append(cv2.resize(thinned(picture), SIZE, interpolation=cv2.INTER_AREA))
             if len(self._small) == 3:
                 self._note(picture.index - MOVING_EVERY, moving_regions(moving_map(*self._small)), "moving")
+
+    def _look(self, picture: Picture, due: set[str]) -> list[tuple[RegionKind, list[Region]]]:
+        """What the finders that are due see in a picture; one after the other, in a thread of their own."""
+        seen = []
+        for kind, finder in self._finders:
+            if kind in due and not (kind == "figure" and self._faces):  # where faces show, figures add nothing
+                found = finder.find(picture.rgb(*finder.input_size(picture.width, picture.height)))
+                if kind == "face":
+                    self._faces, found = bool(found), weighed_by_sharpness(picture, found)
+                seen.append((kind, found))
+        return seen
+
+    def _take(self, left: int) -> None:
+        """Note what the finders have seen, waiting until at most ``left`` looks are still to come."""
+        while len(self._pending) > left:
+            frame, seen = self._pending.popleft()
+            for kind, regions in seen.result():
+                self._note(frame, regions, kind)
 
     def _is_due(self, what: str, change: float) -> bool:
         """Whether it is time to look for something: a while after the last look, sooner where much has changed."""
@@ -148,6 +166,7 @@ class Gatherer:
 
     def result(self) -> Evidence:
         """What was gathered until now."""
+        self._take(0)
         self._pack()
         rows, looks, stills = (
             a[np.argsort(a["frame"], kind="stable")] for a in (np.concatenate(p) for p in zip(*self._done, strict=True))

@@ -15,13 +15,14 @@ from .gather import MOVING_EVERY, Evidence
 from .movers import joined
 from .regions import Region, RegionKind
 
-_LONGEST_GAP = {"face": 75, "text": 120, "moving": 30, "work": 100, "figure": 75, "drawn": 12}
+_LONGEST_GAP = {"face": 75, "text": 120, "moving": 30, "work": 100, "figure": 90, "drawn": 12}
 """Frames for which a track is kept without being seen."""
 _FAR = 1.2  # sizes between what is expected and what is seen, beyond which they are two things
 _SURE, _SURER = 0.4, 0.55  # confidence that the best sight of a face must have, and its only one in a short shot
+_SURE_TEXT = 0.93  # confidence from which one sight of a block of text is enough
 _SHORT = 30  # frames of a shot in which one sight is enough
 _LEAST_MOVES = 3  # looks in which a moving thing is seen before it counts
-_REACH = {"face": 14, "text": 50, "moving": MOVING_EVERY + 2, "work": 25, "figure": 26, "drawn": 2}
+_REACH = {"face": 14, "text": 50, "moving": MOVING_EVERY + 2, "work": 25, "figure": 38, "drawn": 2}
 """Frames around a sight for which a subject is taken to be there."""
 
 
@@ -115,7 +116,9 @@ def subjects_of(evidence: Evidence, start: int, end: int) -> tuple[Subject, ...]
     seen = _tracks(evidence, "face", start, end)
     moving = [t for t in _tracks(evidence, "moving", start, end) if len(t.frames) >= _LEAST_MOVES]
     faces = [t for t in _with_bodies(seen, moving) if _counts(t, end - start)]
-    text = [t for t in _tracks(evidence, "text", start, end) if len(t.frames) > 1 or end - start < 60]
+    text = [
+        t for t in _tracks(evidence, "text", start, end) if len(t.frames) > 1 or t.regions[0].confidence >= _SURE_TEXT
+    ]
     known = [_subject(t, start, end) for t in faces]
     figures = [t for t in _tracks(evidence, "figure", start, end) if len(t.frames) > 1 or end - start < _SHORT]
     known += [_subject(t, start, end) for t in figures if not any(_is_body(t, face) for face in known)]

@@ -16,6 +16,7 @@ _EASES: tuple[Ease, ...] = ("both", "linear", "ease out", "ease in")
 NEAR = 0.05
 """How far, as a fraction of the picture, the curve may lie off the path inside the corridor."""
 _HAIR = 0.0005
+_LEFT = 0.02
 _PEAK: dict[Ease, float] = {"both": 1.5, "linear": 1.0, "ease out": 2.0, "ease in": 2.0}  # fastest over mean speed
 _MOST_PLACES = 40  # places for keyframes tried at first
 
@@ -36,10 +37,13 @@ def fewest_keys(
     """
     if np.ptp(path, axis=0).max() < 1e-6:
         return [(int(frames[0]), path[0], "both")]
-    # The corridor, as far as it does not lead far from the path; a hair beside the path where it has left the corridor.
+    # The corridor, as far as it does not lead far from the path; around the path where it has left the corridor anyway.
+    left = (path < low - _HAIR) | (path > high + _HAIR)
+    beside = np.where(left, _LEFT, _HAIR)
     near = (
-        np.minimum(np.maximum(low, path - NEAR), path - _HAIR), np.maximum(np.minimum(high, path + NEAR), path + _HAIR),
-    )  # fmt: skip
+        np.minimum(np.maximum(low, path - NEAR), path - beside),
+        np.maximum(np.minimum(high, path + NEAR), path + beside),
+    )
     places = _places(path)
     best: list[tuple[float, int, Ease]] = [(0.0, -1, "both")]
     for b in range(1, len(places)):

@@ -70,7 +70,7 @@ def _is_text_alone(subjects: Sequence[Subject]) -> bool:
     """Whether sure lines of text are all that matters in a shot: a title card."""
     first = subjects[0]
     line = float(np.median(first.boxes[:, 3] - first.boxes[:, 1])) <= _LINE
-    sure = len(first.frames) > 1 and float(np.median(first.confidence)) >= _SURE_TEXT
+    sure = float(np.median(first.confidence)) >= _SURE_TEXT
     return (
         sure
         and line
