@@ -193,6 +193,16 @@ def test_every_offer_can_be_taken_and_does_what_it_says():
     assert remedies(doc, doc.shots[1], SQUARE, analysis) == [] or doubt(doc.framing("s1", "s").reasons) > 0
 
 
+def test_a_window_that_holds_all_is_offered_room_to_move():
+    doc, analysis = several_shots(((0.2, 0.2),))
+    doc = edits.change_master(doc, wide := replace(TALL, width=1920, height=1080))
+    doc = edits.set_framings(doc, [solve_shot(doc, doc.shots[0], wide, subjects_in(doc, doc.shots[0], analysis))])
+    (offer,) = remedies(doc, doc.shots[0], wide, analysis)
+    taken = apply_remedy(doc, doc.shots[0], wide, offer, analysis).framing("s0", "t")
+    assert taken.panes[0].keys[0].zoom == 1.2
+    assert taken.panes[0].keys[0].cx < 0.45
+
+
 def test_a_still_is_given_a_gentle_move_that_suits_what_is_in_it():
     doc, shot = one_shot()
     gentle = Choices(move="gentle")

@@ -17,11 +17,13 @@ from .asking import known_again, sight_of, subjects_in
 from .geometry import pixel_zoom
 from .moves import put_by_hand, resting
 from .path import framed, key_at, pane_aspect, pane_picture_size, pane_window
+from .room import room_of
 from .sharing import in_two_panes
 from .solver import solved_with
 
-Kind = Literal["follow", "panes", "whole", "text", "pace", "hold", "pixels"]
+Kind = Literal["follow", "panes", "whole", "text", "pace", "hold", "pixels", "tighter"]
 _QUICKER = 0.15
+_TIGHTER = 1.2  # zoom
 _OTHERS = 2  # subjects that are offered beside the present ones
 _MATTERS = 0.25  # importance beside the first's from which another subject is offered
 
@@ -40,7 +42,8 @@ class Remedy:
 
 
 def remedies(doc: Document, shot: Shot, master: Master, analysis: Analysis) -> list[Remedy]:
-    """What could be done about the doubts of a framing, the likeliest first; nothing where there are none."""
+    """What could be done about the doubts of a framing, the likeliest first; where there are none,
+    only what gives a window room to move that has none."""
     framing, subjects = framed(doc, shot, master), subjects_in(doc, shot, analysis)
     reasons = [r.name for r in sorted(framing.reasons, key=lambda r: -r.weight)]
     found: list[Remedy] = []
@@ -57,6 +60,8 @@ def remedies(doc: Document, shot: Shot, master: Master, analysis: Analysis) -> l
             found.append(Remedy("pixels", "No tighter than one pixel for one"))
         if name in ("two subjects", "face cut", "text cut", "subject leaves", "nothing found"):
             found.append(Remedy("whole", "The whole picture on its backdrop"))
+    if not found and _holds_all(doc, shot, master, framing):
+        found.append(Remedy("tighter", "A tighter window, which can move"))
     return list(dict.fromkeys(found))
 
 
@@ -85,6 +90,9 @@ def apply_remedy(doc: Document, shot: Shot, master: Master, remedy: Remedy, anal
             size = pane_picture_size(doc, shot, pane)
             most = pixel_zoom(size, pane_aspect(pane, master), master.height * pane.rect.height)
             choices = replace(pane.choices, loosest=min(most, pane.choices.loosest or most), tightest=most)
+            return _asked(doc, framing, choices, analysis)
+        case "tighter":
+            choices = replace(pane.choices, loosest=_TIGHTER, tightest=_TIGHTER)
             return _asked(doc, framing, choices, analysis)
         case "hold":
             key = replace(key_at(pane, remedy.frame), ease="both")
@@ -136,6 +144,13 @@ def _hold(doc: Document, shot: Shot, master: Master, framing: Framing, subjects:
     last = max(k for k, value in enumerate(kept) if value)
     at = timecode(doc.lock.start + shot.start + last, doc.lock.rate, doc.lock.drop)
     return [Remedy("hold", f"Hold after {at}", frame=last)]
+
+
+def _holds_all(doc: Document, shot: Shot, master: Master, framing: Framing) -> bool:
+    """Whether the window holds all there is, so that no solving can change it."""
+    pane = framing.panes[0]
+    key, size = pane.keys[0], pane_picture_size(doc, shot, pane)
+    return len(pane.keys) == 1 and not room_of(size, pane_aspect(pane, master), key.zoom, pane.trim).free
 
 
 def _tighter_than_pixels(doc: Document, shot: Shot, master: Master, framing: Framing) -> bool:
