@@ -22,6 +22,7 @@ _MEETS = 0.15  # part of the smaller one's box that two things share which belon
 _THERE = 0.5  # share of the shot in which some of it moves
 _WIDEST = 0.4  # of the picture: what spreads farther is a crowd, or a landscape in the wind
 _ENDS = (10, 90)  # percentiles of the sides, which single looks overshoot
+_AROUND = 0.15  # of the place of some work, by which what belongs to it may leave it
 _BESIDE = 0.6  # of the larger one's size, between two parts of one thing
 _ALONG = 0.015  # of the picture, by which the way from one part to the other changes
 _MOSTLY = 85  # percentile of the times at which they do
@@ -36,7 +37,17 @@ def joined(movers: Sequence[Subject], start: int, end: int) -> list[Subject]:
     """
     staying = [m for m in movers if m.steady < _RESTLESS or _stays(m)]
     going = [m for m in movers if m not in staying]
-    return [*_side_by_side(going), *_in_one_place(staying, start, end)]
+    places = _in_one_place(staying, start, end)
+    work = [p for p in places if p.kind == "work"]
+    return [*_side_by_side([m for m in going if not any(_keeps_within(m, w) for w in work)]), *places]
+
+
+def _keeps_within(mover: Subject, work: Subject) -> bool:
+    """Whether a thing that moves to and fro never leaves the place of some work: then it is part of it."""
+    low, high = np.percentile(mover.boxes, _ENDS[0], axis=0), np.percentile(mover.boxes, _ENDS[1], axis=0)
+    place = work.boxes[0]
+    room = _AROUND * (place[2:] - place[:2])
+    return bool((low[:2] >= place[:2] - room).all() and (high[2:] <= place[2:] + room).all())
 
 
 def _middles(mover: Subject) -> np.ndarray:

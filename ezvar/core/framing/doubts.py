@@ -108,7 +108,7 @@ def reasons_for(doc: Document, pane: Pane, master: Master, shot: Shot, seen: See
             lost = max((float(np.mean(parts[s.number] < 0.05)) for s in rivals), default=0.0)
             note("two subjects", _weighed(lost, 0.3, 0.3))
         if seen.fastest and not pane.by_hand:
-            note("at the speed limit", _weighed(_at_the_limit(seen, windows, areas, size), 0.25, 1.2))
+            note("at the speed limit", _weighed(_at_the_limit(seen, windows, areas, size), 0.22, 1.15))
     note("enlarged", _enlarged(pane, master, size, max(enlargement(w, _tall(pane, master)) for w in windows)))
     if shot.cut is not None and shot.cut.doubt >= 30 and not shot.cut.settled:
         note("cut uncertain", shot.cut.doubt / 250)

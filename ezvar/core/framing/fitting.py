@@ -17,6 +17,7 @@ NEAR = 0.05
 """How far, as a fraction of the picture, the curve may lie off the path inside the corridor."""
 _HAIR = 0.0005
 _LEFT = 0.02
+_NOTHING = 0.002  # of the picture, a turn at an end that nobody sees
 _PEAK: dict[Ease, float] = {"both": 1.5, "linear": 1.0, "ease out": 2.0, "ease in": 2.0}  # fastest over mean speed
 _MOST_PLACES = 40  # places for keyframes tried at first
 
@@ -94,9 +95,17 @@ def _stretch(
 
 
 def _without_idle(keys: Keys) -> Keys:
-    """Without keyframes at the ends that say the same as their neighbour: outside keyframes the nearest holds."""
-    while len(keys) > 1 and np.abs(keys[0][1] - keys[1][1]).max() < 1e-4:
+    """Without keyframes at the ends that say the same as their neighbour, where the nearest holds anyway; nor those
+    that turn back by a hair."""
+    while len(keys) > 1 and _is_idle(keys[1::-1], keys[2:3]):
         del keys[0]
-    while len(keys) > 1 and np.abs(keys[-1][1] - keys[-2][1]).max() < 1e-4:
+    while len(keys) > 1 and _is_idle(keys[-2:], keys[-3:-2]):
         del keys[-1]
     return keys
+
+
+def _is_idle(last_two: Keys, before: Keys) -> bool:
+    """Whether the move from the first to the second of two keyframes is none, or a hair back to where it came from."""
+    move = last_two[1][1] - last_two[0][1]
+    back = bool(before) and float((move * (last_two[0][1] - before[0][1])).sum()) < 0
+    return float(np.abs(move).max()) < (_NOTHING if back else 1e-4)
