@@ -19,6 +19,7 @@ _LONGEST_GAP = {"face": 75, "text": 120, "moving": 30, "work": 100, "figure": 90
 """Frames for which a track is kept without being seen."""
 _FAR = 1.2  # sizes between what is expected and what is seen, beyond which they are two things
 _SURE, _SURER = 0.4, 0.55  # confidence that the best sight of a face must have, and its only one in a short shot
+_STAYS = 0.1  # of the picture, over which a block of text may drift; what goes farther is writing on a thing
 _SURE_TEXT = 0.93  # confidence from which one sight of a block of text is enough
 _SHORT = 30  # frames of a shot in which one sight is enough
 _LEAST_MOVES = 3  # looks in which a moving thing is seen before it counts
@@ -119,6 +120,7 @@ def subjects_of(evidence: Evidence, start: int, end: int) -> tuple[Subject, ...]
     text = [
         t for t in _tracks(evidence, "text", start, end) if len(t.frames) > 1 or t.regions[0].confidence >= _SURE_TEXT
     ]
+    text = [t for t in text if abs(t.regions[-1].cx - t.regions[0].cx) < _STAYS]
     known = [_subject(t, start, end) for t in faces]
     figures = [t for t in _tracks(evidence, "figure", start, end) if len(t.frames) > 1 or end - start < _SHORT]
     known += [_subject(t, start, end) for t in figures if not any(_is_body(t, face) for face in known)]

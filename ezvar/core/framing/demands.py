@@ -112,7 +112,7 @@ def demand(
         right[there] = np.maximum(right[there], boxes[:, 2:])
         weight[there] = _PLACED if placed else 1.0
         if len(group) == 1:
-            lean[there] = _lean(subject, share, choices)
+            lean[there] = _lean(subject, share, choices, tier == TIERS[0])
     some = weight > 0
     half = np.array(share) / 2
     low[some], high[some] = right[some] - half, left[some] + half
@@ -132,10 +132,11 @@ def _with_shoulders(first: Subject, knots: Knots, half: np.ndarray, best: np.nda
     return np.where(can, np.clip(best, near, np.maximum(near, far)), best)
 
 
-def _lean(subject: Subject, share: tuple[float, float], choices: Choices) -> tuple[float, float]:
-    """How far beside a subject's middle the window's is wanted, fractions of the picture."""
+def _lean(subject: Subject, share: tuple[float, float], choices: Choices, whole: bool) -> tuple[float, float]:
+    """How far beside a subject's middle the window's is wanted, fractions of the picture; ``whole`` says that all of it
+    fits, so that there is room to look into."""
     across = (0.5 - choices.place) * share[0]
-    if choices.look_room and choices.place == 0.5:
+    if whole and choices.look_room and choices.place == 0.5:
         across += _LOOK * share[0] * subject.look
     usual = _HEADROOM if subject.kind == "face" else 0.0
     return across, (usual if choices.headroom is None else choices.headroom) * share[1]
