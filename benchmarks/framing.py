@@ -33,7 +33,7 @@ TOO_FAST = ("fast",)
 JUDGED = 1200
 PAGE = Path(__file__).resolve().parent.parent / "docs" / "FRAMING.md"
 MORE = """A bad one breaks one of these: wholly inside in 99 % of its frames, its centre in 99.9 %, no turn that
-the subject's own path does not explain. All of them but a few are subjects quicker than the pace.
+the subject's own path does not explain. More than half of them are subjects quicker than the pace.
 
 Subjects that an editor draws are judged by `python -m benchmarks.tracking`, set-ups by `python -m benchmarks.setups`.
 """
