@@ -21,7 +21,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PyQt6.QtCore import QCoreApplication, QEventLoop, QTimer  # noqa: E402
 
-from ezvar.app.main import keep_from_collector, make_application  # noqa: E402
+from ezvar.app.main import get_ready, keep_from_collector, make_application  # noqa: E402
 from ezvar.app.window import MainWindow  # noqa: E402
 from ezvar.cli import DEMO_PROJECT  # noqa: E402
 
@@ -90,6 +90,7 @@ def main() -> None:
     begun = time.monotonic()
     seen: list[int] = []
     window.framing.well.picture_shown.connect(seen.append)
+    window.session.opened.connect(get_ready)
     window.session.open(DEMO_PROJECT, template=True)
     wait(lambda: bool(seen))
     print(f"demo open, picture shown{time.monotonic() - begun:6.2f} s    (aim 3)")

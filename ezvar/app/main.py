@@ -5,13 +5,16 @@ from __future__ import annotations
 import gc
 import os
 import sys
+import threading
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
 from ezvar.core.errors import EzvarError
+from ezvar.core.framing import load_solver
 
 from . import theme
+from .jobs import stand_back
 from .window import MainWindow
 
 
@@ -38,6 +41,17 @@ def keep_from_collector() -> None:
     gc.freeze()
 
 
+def get_ready() -> None:
+    """Load on a thread of its own what the first change of a framing would otherwise wait for."""
+
+    def load() -> None:
+        stand_back()
+        load_solver()
+        gc.freeze()
+
+    threading.Thread(target=load, name="Getting ready", daemon=True).start()
+
+
 def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
     """Show the window and stay until it closes. Raises `EzvarError` where there is no screen to show it on."""
     if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
@@ -48,6 +62,7 @@ def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
     window = MainWindow()
     window.show()
     keep_from_collector()
+    window.session.opened.connect(get_ready)
     if file is not None:
         QTimer.singleShot(0, lambda: window.session.open(file, template))
     else:

@@ -29,6 +29,7 @@ from ezvar.core.store import Cache, Journal, Leftover, default_cache, load_proje
 from ezvar.core.timing import Rate, can_drop, timecode
 
 from .framing_work import FramingWork
+from .insight import Insight
 from .jobs import Job, Jobs
 from .lock_work import LockWork
 
@@ -74,6 +75,7 @@ class Session(QObject):
         self.frame = 0
         self.master_id: str | None = None
         self.stage = "Lock"
+        self.insight = Insight(self)
         self._background: list[Job] = []  # work on the present lock, of no use to another
 
     # The document

@@ -21,7 +21,7 @@ _VERSION = 13  # to be raised when what is measured changes
 _WORTH_KEEPING = 50  # frames
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Analysis:
     """What was seen of a movie: change signals of every frame, evidence of some."""
 

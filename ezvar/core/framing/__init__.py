@@ -9,6 +9,7 @@ from .geometry import Size, Window, clamped, fit_zoom, pixel_zoom, placed_window
 from .giving import Given, carried, give, reset
 from .moves import placed, put_by_hand, resting, shifted, standing, with_key, without_keys, zoomed
 from .offers import Remedy, apply_remedy, remedies
+from .optimal import load_solver
 from .pace import MIDDLE, pace_of, words
 from .path import (
     CropWindow,
@@ -53,6 +54,7 @@ __all__ = [
     "judged",
     "key_at",
     "known_again",
+    "load_solver",
     "pace_of",
     "pane_aspect",
     "pane_picture_size",

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.model import Choices, Document, Rect, Shot, Sight
+from ezvar.core.model import Choices, Document, Drawn, Rect, Shot, Sight
 
 from .demands import TIERS, Demand, Knots, demand
 from .geometry import Size, Window
@@ -50,12 +51,17 @@ def subjects_in(doc: Document, shot: Shot, analysis: Analysis) -> tuple[Subject,
     Drawn ones are numbered after the found ones, so that numbers stay when one is drawn.
     """
     found = analysis.subjects(shot.start, shot.end)
-    drawn = []
-    for number, d in enumerate((d for d in doc.drawn if d.shot == shot.id), len(found) + 1):
-        boxes = np.array([(b.x, b.y, b.x + b.width, b.y + b.height) for b in d.boxes])
-        frames = np.array(d.frames) + shot.start
-        drawn.append(Subject(number, "drawn", frames, boxes, np.ones(len(frames)), _DRAWN + number))
+    here = (d for d in doc.drawn if d.shot == shot.id)
+    drawn = [_of_drawn(d, number, shot.start) for number, d in enumerate(here, len(found) + 1)]
     return (*reversed(drawn), *found)
+
+
+@lru_cache(maxsize=256)
+def _of_drawn(drawn: Drawn, number: int, start: int) -> Subject:
+    """A drawn box as a subject; the same object each time, by which what was worked out of it is found again."""
+    boxes = np.array([(b.x, b.y, b.x + b.width, b.y + b.height) for b in drawn.boxes])
+    frames = np.array(drawn.frames) + start
+    return Subject(number, "drawn", frames, boxes, np.ones(len(frames)), _DRAWN + number)
 
 
 def sight_of(subject: Subject, shot: Shot, frame: int) -> Sight:

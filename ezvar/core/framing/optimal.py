@@ -23,6 +23,13 @@ _LEAVING = 400.0
 _CENTRED = 0.02
 
 
+def load_solver() -> None:
+    """Load the library that solves, which takes most of a second, before it is first wanted."""
+    import scipy.ndimage
+    import scipy.optimize
+    import scipy.sparse  # noqa: F401
+
+
 def calm_path(
     low: np.ndarray, high: np.ndarray, wanted: np.ndarray, weight: np.ndarray, limits: tuple[float, float],
     step: float | np.ndarray, calm: float = 1.0, fixed: np.ndarray | None = None,

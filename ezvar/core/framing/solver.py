@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.model import Decided, Document, Framing, Keyframe, Master, Pane, Reason, Shot, edits
+from ezvar.core.model import Choices, Decided, Document, Framing, Keyframe, Master, Pane, Reason, Rect, Shot, edits
 
 from .around import fixed_at, joined, keys_by_hand, pieces
 from .asking import RIVAL, STILL_ENOUGH, Asked, asked, subjects_in
@@ -113,23 +114,39 @@ def _problem(
     contrast: tuple[float, float] | None = None,
 ) -> _Problem:  # fmt: skip
     picture, aspect = pane_picture_size(doc, shot, pane), pane_aspect(pane, master)
-    rate, knots, choices = float(doc.lock.rate.fraction), _knots(doc, shot), pane.choices
+    rate, choices = float(doc.lock.rate.fraction), pane.choices
     part = Size(picture.width * pane.trim.width, picture.height * pane.trim.height)
     start = 1.0 if master.start == "fill" else fit_zoom(part, aspect)
-    zoom = held_zoom(subjects, knots, picture, aspect, start, pane.trim, rate, shot, choices)
-    room = room_of(picture, aspect, zoom, pane.trim)
+    stretch = _with_mixes(doc, shot)
+    knots, zoom, room, asks = _held(tuple(subjects), shot, stretch, picture, aspect, start, pane.trim, rate, choices)
     pace = pace_of(master.pace if choices.pace is None else choices.pace)
-    asks = asked(subjects, knots, room, rate, shot, choices)
     return _Problem(shot, pane, picture, aspect, subjects, asks, knots, room, zoom, pace, rate, contrast)
 
 
-def _knots(doc: Document, shot: Shot) -> Knots:
-    """Lock frames of a shot, a few apart, with its first and last, and on through mixes at its ends."""
+@lru_cache(maxsize=16)
+def _held(
+    subjects: tuple[Subject, ...], shot: Shot, stretch: tuple[int, int], picture: Size, aspect: float, start: float,
+    trim: Rect, rate: float, choices: Choices,
+) -> tuple[Knots, float, Room, Asked]:  # fmt: skip
+    """The zoom that is held and what is asked at it: the same for every place of a window that is being dragged."""
+    knots = _knots(shot, *stretch)
+    zoom = held_zoom(subjects, knots, picture, aspect, start, trim, rate, shot, choices)
+    room = room_of(picture, aspect, zoom, trim)
+    return knots, zoom, room, asked(subjects, knots, room, rate, shot, choices)
+
+
+def _with_mixes(doc: Document, shot: Shot) -> tuple[int, int]:
+    """The lock frames of a shot and of the mixes at its ends."""
     following = doc.place_of(shot.id) + 1
     start = min(shot.start, shot.cut.start) if shot.cut else shot.start
     end = shot.end
     if following < len(doc.shots) and (cut := doc.shots[following].cut) is not None:
         end = max(end, cut.end)
+    return start, end
+
+
+def _knots(shot: Shot, start: int, end: int) -> Knots:
+    """Lock frames of a stretch, a few apart, with its first and last."""
     count = max(2, min(_MOST_KNOTS, 1 + -(-(end - 1 - start) // _KNOT)))
     frames = np.unique(np.round(np.linspace(start, end - 1, count)).astype(int))
     return Knots(frames, shot.start, shot.end - 1)
