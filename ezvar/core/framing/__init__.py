@@ -1,13 +1,16 @@
 """Where windows lie: geometry, paths, the solver, doubt."""
 
 from .asking import known_again, sight_of, subject_shown, subjects_in
+from .beads import bent, copied_keys, eased_keys, moved_keys, way_come
 from .camera_positions import setups
+from .choosing import ask, follow, follow_from, follow_too, followed, keep_both, pair_of
 from .doubt_list import Doubted, doubted
 from .doubts import NEEDS_A_LOOK, doubt, enlargement, sentences
 from .enlarging import Enlarged, enlarged, enlargements
 from .geometry import Size, Window, clamped, fit_zoom, pixel_zoom, placed_window, window
 from .giving import Given, carried, give, reset
-from .moves import placed, put_by_hand, resting, shifted, standing, with_key, without_keys, zoomed
+from .handles import Handle, handle_at, size_factor, turn_handle, turned_by, with_values
+from .moves import placed, put_by_hand, resting, shifted, standing, turned, with_key, without_keys, zoomed
 from .offers import Remedy, apply_remedy, remedies
 from .optimal import load_solver
 from .pace import MIDDLE, pace_of, words
@@ -24,7 +27,7 @@ from .path import (
     plain,
 )
 from .sharing import ARRANGEMENTS, in_one_pane, in_two_panes, rects_of, share, shows
-from .solver import judged, solve, solve_shot, solved_with
+from .solver import judged, not_kept, solve, solve_shot, solved_with
 
 __all__ = [
     "ARRANGEMENTS",
@@ -34,28 +37,42 @@ __all__ = [
     "Doubted",
     "Enlarged",
     "Given",
+    "Handle",
     "Remedy",
     "Size",
     "Window",
     "apply_remedy",
+    "ask",
+    "bent",
     "carried",
     "clamped",
+    "copied_keys",
     "crop_windows",
     "doubt",
     "doubted",
+    "eased_keys",
     "enlarged",
     "enlargement",
     "enlargements",
     "fit_zoom",
+    "follow",
+    "follow_from",
+    "follow_too",
+    "followed",
     "framed",
     "give",
+    "handle_at",
     "in_one_pane",
     "in_two_panes",
     "judged",
+    "keep_both",
     "key_at",
     "known_again",
     "load_solver",
+    "moved_keys",
+    "not_kept",
     "pace_of",
+    "pair_of",
     "pane_aspect",
     "pane_picture_size",
     "pane_shot",
@@ -76,14 +93,20 @@ __all__ = [
     "shifted",
     "shows",
     "sight_of",
+    "size_factor",
     "solve",
     "solve_shot",
     "solved_with",
     "standing",
     "subject_shown",
     "subjects_in",
+    "turn_handle",
+    "turned",
+    "turned_by",
+    "way_come",
     "window",
     "with_key",
+    "with_values",
     "without_keys",
     "words",
     "zoomed",

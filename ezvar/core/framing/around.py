@@ -119,7 +119,7 @@ def excerpt(pane: Pane, first: int, last: int) -> list[Keyframe]:
     if len(at) == 1:
         return [key_at(pane, first)]
     fitted = fewest_keys(at, path, path - _SAME, path + _SAME, (np.inf, np.inf))
-    return [replace(key_at(pane, n), ease=ease) for n, _, ease in fitted]
+    return [replace(key_at(pane, n), ease=ease, bend=0.5) for n, _, ease in fitted]
 
 
 def joined(by_hand: Sequence[Keyframe], solved: Sequence[Keyframe]) -> tuple[Keyframe, ...]:
@@ -133,5 +133,7 @@ def joined(by_hand: Sequence[Keyframe], solved: Sequence[Keyframe]) -> tuple[Key
             if b is None or any(a.frame < f < b.frame for f in keys)}  # fmt: skip
     for key in by_hand:
         meets = keys.get(key.frame)
-        keys[key.frame] = replace(key, ease=meets.ease) if meets is not None and key.frame in ends else key
+        keys[key.frame] = (
+            replace(key, ease=meets.ease, bend=meets.bend) if meets is not None and key.frame in ends else key
+        )
     return tuple(keys[f] for f in sorted(keys))

@@ -73,10 +73,7 @@ def reasons_for(doc: Document, pane: Pane, master: Master, shot: Shot, seen: See
     """The reasons for doubt about a pane's path through a shot."""
     size = picture_size(doc, shot)
     windows = [pane_window(pane, master, size, int(n) - shot.start) for n in seen.frames]
-    areas = np.array([
-        (w.left / size.width, w.top / size.height, (w.left + w.width) / size.width, (w.top + w.height) / size.height)
-        for w in windows
-    ])  # fmt: skip
+    areas = shown_areas(windows, size)
     found: list[Reason] = []
 
     def note(name: ReasonName, weight: float) -> None:
@@ -113,6 +110,14 @@ def reasons_for(doc: Document, pane: Pane, master: Master, shot: Shot, seen: See
     if shot.cut is not None and shot.cut.doubt >= 30 and not shot.cut.settled:
         note("cut uncertain", shot.cut.doubt / 250)
     return tuple(found)
+
+
+def shown_areas(windows: Sequence[Window], size: Size) -> np.ndarray:
+    """What windows show, (windows, 4): left, top, right and foot as fractions of the picture."""
+    return np.array([
+        (w.left / size.width, w.top / size.height, (w.left + w.width) / size.width, (w.top + w.height) / size.height)
+        for w in windows
+    ])  # fmt: skip
 
 
 def together(panes: Iterable[Sequence[Reason]]) -> tuple[Reason, ...]:
@@ -171,15 +176,18 @@ def _part_inside(subject: Subject, frames: np.ndarray, areas: np.ndarray) -> np.
 
 def _left_alone(seen: Seen, areas: np.ndarray) -> float:
     """The share of the frames that ask something at which the window does not hold it."""
+    wanted = seen.asks.demand.weight[seen.own] > 0
+    return float(left_out(seen, areas)[wanted].mean()) if wanted.any() else 0.0
+
+
+def left_out(seen: Seen, areas: np.ndarray) -> np.ndarray:
+    """At which frames (frames,) the areas (frames, 4) do not hold what is asked for there, as `shown_areas`."""
     asks = seen.asks.demand
     boxes, wanted = asks.boxes[seen.own], asks.weight[seen.own] > 0
-    if not wanted.any():
-        return 0.0
     # Of what is larger than the window, the middle.
     over = np.clip((boxes[:, 2:] - boxes[:, :2] - (areas[:, 2:] - areas[:, :2])) / 2, 0, None)
     low, high = boxes[:, :2] + over, boxes[:, 2:] - over
-    off = ((areas[:, :2] > low + _OFF) | (areas[:, 2:] < high - _OFF)).any(axis=1)
-    return float(off[wanted].mean())
+    return np.asarray(wanted & ((areas[:, :2] > low + _OFF) | (areas[:, 2:] < high - _OFF)).any(axis=1))
 
 
 def _too_wide(seen: Seen, areas: np.ndarray) -> float:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ezvar.core.evidence import Analysis
-from ezvar.core.model import Document, Keyframe, Master, Pane, Shot, edits
+from ezvar.core.model import LOOSEST, TIGHTEST, Document, Keyframe, Master, Pane, Shot, edits
 
 from .around import marked
 from .asking import subjects_in
@@ -27,8 +27,21 @@ def shifted(pane: Pane, master: Master, picture: Size, dx: float, dy: float) -> 
 
 
 def zoomed(pane: Pane, master: Master, picture: Size, factor: float) -> Pane:
-    """The whole path ``factor`` times tighter, its movement kept as far as the picture's edges let it."""
-    keys = (replace(k, zoom=k.zoom * factor) for k in pane.keys)
+    """The whole path ``factor`` times tighter, no looser than the whole picture needs, its movement kept as far as the
+    picture's edges let it."""
+    keys = (replace(k, zoom=bounded_zoom(k.zoom * factor, pane, master, picture)) for k in pane.keys)
+    return replace(pane, keys=tuple(placed(k, pane, master, picture) for k in keys))
+
+
+def bounded_zoom(zoom: float, pane: Pane, master: Master, picture: Size) -> float:
+    """A zoom no looser than the whole picture needs, and no tighter than can be."""
+    part = Size(picture.width * pane.trim.width, picture.height * pane.trim.height)
+    return min(max(zoom, min(1.0, fit_zoom(part, pane_aspect(pane, master))), LOOSEST), TIGHTEST)
+
+
+def turned(pane: Pane, master: Master, picture: Size, by: float) -> Pane:
+    """The whole path turned by some degrees, clockwise."""
+    keys = (replace(k, angle=(k.angle + by + 180) % 360 - 180) for k in pane.keys)
     return replace(pane, keys=tuple(placed(k, pane, master, picture) for k in keys))
 
 

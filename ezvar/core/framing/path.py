@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ezvar.core.lock import layers_at, used_size
-from ezvar.core.model import Document, Ease, Framing, Keyframe, Master, Pane, Shot
+from ezvar.core.model import LEAST_BEND, Document, Ease, Framing, Keyframe, Master, Pane, Shot
 
 from .geometry import Size, Window, fit_zoom, placed_window
 
@@ -28,9 +28,27 @@ def ease_curve(t: np.ndarray, ease: Ease) -> np.ndarray:
     return t
 
 
-def eased(t: float, ease: Ease) -> float:
-    """How far a move has come at ``t`` (both 0..1)."""
-    return float(ease_curve(np.array([t]), ease)[0])
+def eased(t: float, ease: Ease, bend: float = 0.5) -> float:
+    """How far a move has come at ``t`` (both 0..1), on a curve that is bent.
+
+    Bending is the "bias" of Schlick, "Fast Alternatives to Perlin's Bias and
+    Gain Functions", Graphics Gems IV, 1994: ends and direction stay.
+    """
+    s = float(ease_curve(np.array([t]), ease)[0])
+    return s / ((1 / bend - 2) * (1 - s) + 1)
+
+
+def bend_through(t: float, wanted: float, ease: Ease) -> float:
+    """The bend with which a move has come as far as ``wanted`` at ``t`` (both 0..1), as near as curves are bent.
+
+    >>> round(eased(0.5, "linear", bend_through(0.5, 0.7, "linear")), 6)
+    0.7
+    """
+    s = float(ease_curve(np.array([t]), ease)[0])
+    if not 0 < s < 1:
+        return 0.5
+    y = min(max(wanted, 1e-6), 1 - 1e-6)
+    return min(max(1 / ((s / y - 1) / (1 - s) + 2), LEAST_BEND), 1 - LEAST_BEND)
 
 
 def key_at(pane: Pane, frame: int) -> Keyframe:
@@ -44,7 +62,7 @@ def key_at(pane: Pane, frame: int) -> Keyframe:
     if after == 0 or after == len(keys):
         return replace(keys[max(0, after - 1)], frame=frame)
     a, b = keys[after - 1], keys[after]
-    s = eased((frame - a.frame) / (b.frame - a.frame), a.ease)
+    s = eased((frame - a.frame) / (b.frame - a.frame), a.ease, a.bend)
     return Keyframe(
         frame,
         a.cx + (b.cx - a.cx) * s,
@@ -52,6 +70,7 @@ def key_at(pane: Pane, frame: int) -> Keyframe:
         a.zoom * (b.zoom / a.zoom) ** s,
         a.angle + (b.angle - a.angle) * s,
         a.ease,
+        a.bend,
     )
 
 

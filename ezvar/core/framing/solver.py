@@ -10,17 +10,18 @@ import numpy as np
 
 from ezvar.core.evidence import Analysis, Subject
 from ezvar.core.model import Choices, Decided, Document, Framing, Keyframe, Master, Pane, Reason, Rect, Shot, edits
+from ezvar.core.timing import FrameRange
 
 from .around import fixed_at, joined, keys_by_hand, pieces
 from .asking import RIVAL, STILL_ENOUGH, Asked, asked, subjects_in
 from .demands import Knots
-from .doubts import Seen, reasons_for, together
+from .doubts import Seen, left_out, reasons_for, shown_areas, together
 from .fitting import Keys, fewest_keys
 from .gentle import gentle_keys
 from .geometry import Size, fit_zoom
 from .optimal import calm_path, fullest_place, still_place
 from .pace import Pace, pace_of
-from .path import framed, pane_aspect, pane_picture_size
+from .path import framed, pane_aspect, pane_picture_size, pane_window
 from .room import Room, room_of
 from .zooming import held_zoom
 
@@ -94,6 +95,25 @@ def judged(
     return _reasons(doc, shot, master, panes, [_problem(doc, shot, master, p, subjects) for p in panes])
 
 
+def not_kept(
+    doc: Document, shot: Shot, master: Master, subjects: Sequence[Subject], number: int = 0
+) -> tuple[FrameRange, ...]:
+    """The stretches, in frames of the shot, in which a pane's window does not hold what it was asked to keep."""
+    pane = framed(doc, shot, master).panes[number]
+    seen = _seen(_problem(doc, shot, master, pane, subjects), subjects)
+    frames, size = seen.frames - shot.start, pane_picture_size(doc, shot, pane)
+    off: np.ndarray = left_out(seen, shown_areas([pane_window(pane, master, size, int(n)) for n in frames], size))
+    found: list[FrameRange] = []
+    for k in (int(k) for k in np.flatnonzero(off)):
+        first, last = frames[max(0, k - 1)], frames[min(k + 1, len(frames) - 1)]
+        start, end = int(first + frames[k] + 1) // 2, int(frames[k] + last) // 2 + 1
+        if found and start <= found[-1].end:
+            found[-1] = FrameRange(found[-1].start, end)
+        else:
+            found.append(FrameRange(start, end))
+    return tuple(found)
+
+
 def _reasons(
     doc: Document, shot: Shot, master: Master, panes: Sequence[Pane], problems: Sequence[_Problem]
 ) -> tuple[Reason, ...]:
@@ -103,10 +123,13 @@ def _reasons(
             continue
         elsewhere = [s for j, other in enumerate(problems) if j != k for s in other.asks.group]
         subjects = [s for s in p.subjects if s not in elsewhere or s in p.asks.group]
-        own = p.knots.own
-        seen = Seen(subjects, p.asks, p.knots.frames[own], own, p.pace.speed / p.rate)
-        found.append(reasons_for(doc, pane, master, shot, seen))
+        found.append(reasons_for(doc, pane, master, shot, _seen(p, subjects)))
     return together(found)
+
+
+def _seen(p: _Problem, subjects: Sequence[Subject]) -> Seen:
+    own = p.knots.own
+    return Seen(subjects, p.asks, p.knots.frames[own], own, p.pace.speed / p.rate)
 
 
 def _problem(

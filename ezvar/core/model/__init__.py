@@ -13,6 +13,7 @@ from .document import (
     Held,
     Master,
     NamedRange,
+    Played,
     Reason,
     ReasonName,
     Shot,
@@ -33,13 +34,28 @@ from .locked import (
     Title,
 )
 from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places, drop, keep
+from .played import look_of, noted, set_played
 from .shapes import SHAPES, make_master, master_from_text, master_named, odd_shape, size_of_shape
-from .windows import EASES, LOOSEST, TIGHTEST, Arrangement, Backdrop, Choices, Ease, Keyframe, Pane, Sight, Turn
+from .windows import (
+    EASES,
+    LEAST_BEND,
+    LOOSEST,
+    TIGHTEST,
+    Arrangement,
+    Backdrop,
+    Choices,
+    Ease,
+    Keyframe,
+    Pane,
+    Sight,
+    Turn,
+)
 
 __all__ = [
     "BLACK",
     "CUT_NEEDS_A_LOOK",
     "EASES",
+    "LEAST_BEND",
     "LOOSEST",
     "MOST_HELD",
     "SHAPES",
@@ -68,6 +84,7 @@ __all__ = [
     "Pane",
     "Placement",
     "PlacementKey",
+    "Played",
     "Reason",
     "ReasonName",
     "Rect",
@@ -82,9 +99,12 @@ __all__ = [
     "drop",
     "edits",
     "keep",
+    "look_of",
     "make_master",
     "master_from_text",
     "master_named",
+    "noted",
     "odd_shape",
+    "set_played",
     "size_of_shape",
 ]

@@ -221,6 +221,15 @@ class Exchanged:
 
 
 @dataclass(frozen=True)
+class Played:
+    """That a framing was played as it looked then, by a digest of what it shows."""
+
+    shot: str
+    master: str
+    look: str
+
+
+@dataclass(frozen=True)
 class Document:
     """Everything known and decided. Shots fill the lock without gaps, in order."""
 
@@ -232,6 +241,7 @@ class Document:
     aside: tuple[Framing, ...] = ()  # decisions on shots that a changed lock no longer has
     passed: tuple[Cut, ...] = ()  # changes taken for no cuts that still deserve a look
     drawn: tuple[Drawn, ...] = ()  # subjects that an editor has drawn
+    played: tuple[Played, ...] = ()
 
     def __post_init__(self) -> None:
         at = 0

@@ -11,6 +11,7 @@ from .locked import Rect, finite
 
 Ease = Literal["linear", "ease in", "ease out", "both", "hold"]
 EASES: tuple[Ease, ...] = get_args(Ease)
+LEAST_BEND = 0.1
 LOOSEST, TIGHTEST = 0.02, 50.0
 """The least and the greatest zoom that can be asked for."""
 
@@ -59,7 +60,9 @@ class Keyframe:
     after a cut was moved and for as long as a mix lasts. ``cx`` and ``cy`` are
     the window's centre as fractions of the picture, ``zoom`` 1 fills
     (DESIGN's word), ``angle`` is in degrees clockwise, ``ease`` is how it
-    moves to the next keyframe.
+    moves to the next keyframe. ``bend`` is how that curve was bent by hand,
+    `LEAST_BEND` to 1 less that: 0.5 not at all, above it the window comes
+    along sooner, below it later.
     """
 
     frame: int
@@ -68,11 +71,14 @@ class Keyframe:
     zoom: float = 1.0
     angle: float = 0.0
     ease: Ease = "both"
+    bend: float = 0.5
 
     def __post_init__(self) -> None:
-        finite(cx=self.cx, cy=self.cy, zoom=self.zoom, angle=self.angle)
+        finite(cx=self.cx, cy=self.cy, zoom=self.zoom, angle=self.angle, bend=self.bend)
         if self.zoom <= 0:
             raise ValueError("zoom is above 0")
+        if not LEAST_BEND <= self.bend <= 1 - LEAST_BEND:
+            raise ValueError(f"a curve is bent by {LEAST_BEND:g} to {1 - LEAST_BEND:g}")
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from ezvar.core.model import Document, Framing
 
 from .files import write_atomically
 
-SCHEMA = 3
+SCHEMA = 4
 _LARGEST = 512 * 1024**2
 _DOCUMENT = TypeAdapter(Document)
 _FRAMING = TypeAdapter(Framing)
