@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from ezvar.core.model import (
     EASES,
+    LEAST_BEND,
     Arrangement,
     Backdrop,
     Choices,
@@ -52,6 +53,7 @@ def keyframes(draw: st.DrawFn) -> tuple[Keyframe, ...]:
             draw(st.floats(0.05, 8)),
             draw(st.floats(-180, 180)),
             draw(st.sampled_from(EASES)),
+            draw(st.floats(LEAST_BEND, 1 - LEAST_BEND)),
         )
         for f in frames
     )

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -9,6 +10,7 @@ from hypothesis import strategies as st
 from ezvar.core.framing import (
     Size,
     ask,
+    band,
     bent,
     copied_keys,
     eased_keys,
@@ -37,7 +39,7 @@ from ezvar.core.framing.path import eased
 from ezvar.core.model import EASES, Document, Keyframe, Pane, edits, look_of, noted, set_played
 
 from .sights import TALL, several_shots, span
-from .strategies import keyframes
+from .strategies import keyframes, panes
 
 PICTURE = Size(1920, 1080)
 
@@ -72,7 +74,8 @@ def test_then_that_from_a_frame_on_keeps_who_was_followed_until_then():
     doc, shot, analysis = two_people()
     doc = follow_from(doc, shot, TALL, 2, 120, analysis)
     assert [t.frame for t in doc.framing("s0", TALL.id).panes[0].choices.follow] == [0, 120]
-    assert middle(doc, 20) < 0.35 and middle(doc, 230) > 0.65
+    assert middle(doc, 20) < 0.35
+    assert middle(doc, 230) > 0.65
     doc = follow_from(doc, shot, TALL, 2, 0, analysis)
     assert middle(doc, 20) > 0.65
 
@@ -86,7 +89,8 @@ def test_asking_keeps_stretches_by_hand_but_takes_a_whole_path_back():
     pane = replace(framing.panes[0], by_hand=(type(framing.panes[0].by_hand[0])(0, 31),))
     part = solved_with(part, replace(framing, panes=(pane,)), analysis)
     asked = ask(part, shot, TALL, analysis, place=0.4)
-    assert asked.framing("s0", TALL.id).panes[0].by_hand and abs(middle(asked, 10) - 0.5) < 0.02
+    assert asked.framing("s0", TALL.id).panes[0].by_hand
+    assert abs(middle(asked, 10) - 0.5) < 0.02
 
 
 def test_stretches_that_are_not_kept_are_told():
@@ -97,7 +101,8 @@ def test_stretches_that_are_not_kept_are_told():
     pane = Pane((Keyframe(0, 0.2, ease="hold"), Keyframe(100, 0.7, ease="hold"), Keyframe(200, 0.2)))
     asked = replace(pane, choices=doc.framing("s0", TALL.id).panes[0].choices)
     (stretch,) = not_kept(put_by_hand(doc, shot, TALL, asked, analysis), shot, TALL, subjects)
-    assert abs(stretch.start - 100) <= 4 and abs(stretch.end - 200) <= 4
+    assert abs(stretch.start - 100) <= 4
+    assert abs(stretch.end - 200) <= 4
 
 
 @given(keyframes(), st.data(), st.integers(-600, 600), st.floats(-0.5, 0.5))
@@ -105,7 +110,8 @@ def test_moved_keyframes_never_pass_those_that_stay(keys, data, by, dx):
     pane = Pane(keys)
     frames = data.draw(st.sets(st.sampled_from([k.frame for k in keys]), min_size=1))
     moved, went = moved_keys(pane, TALL, PICTURE, frames, by, dx)
-    assert len(moved.keys) == len(keys) and abs(went) <= abs(by) + 0
+    assert len(moved.keys) == len(keys)
+    assert abs(went) <= abs(by) + 0
     assert [k.frame in frames for k in keys] == [(k.frame - went) in frames for k in moved.keys] or went == 0
     assert {k for k in keys if k.frame not in frames} <= set(moved.keys)
     low = min(frames)
@@ -125,7 +131,9 @@ def test_a_bent_curve_goes_through_the_place_it_was_dragged_to(ease, t, wanted):
     pane = bent(Pane((Keyframe(0, 0.2, ease=ease), Keyframe(1000, 0.8))), frame, wanted)
     bend = pane.keys[0].bend
     come = [eased(k / 50, ease, bend) for k in range(51)]
-    assert come[0] == 0 and come[-1] == pytest.approx(1) and come == sorted(come)
+    assert come[0] == 0
+    assert come[-1] == pytest.approx(1)
+    assert come == sorted(come)
     if 0.1 < bend < 0.9:
         assert way_come(pane, frame, key_at(pane, frame).cx, 0.5) == pytest.approx(wanted, abs=1e-6)
     assert eased_keys(pane, {0}, "linear").keys[0] == Keyframe(0, 0.2, ease="linear")
@@ -159,3 +167,13 @@ def test_what_was_played_counts_until_it_changes_and_after_undo_again():
     assert look_of(edits.set_verdict(doc, "s0", TALL.id, "agreed"), "s0", TALL.id) == look_of(doc, "s0", TALL.id)
     changed = follow(doc, shot, TALL, [2], analysis)
     assert look_of(changed, "s0", TALL.id) != look_of(doc, "s0", TALL.id)
+
+
+@given(panes, st.integers(-50, 420))
+def test_a_path_in_arrays_is_the_path_frame_by_frame(pane, frame):
+    window = pane_window(pane, TALL, PICTURE, frame)
+    box = window.bounds()
+    left, top, right, foot = band(pane, TALL, PICTURE, np.array([frame]))[0]
+    assert (left + right) / 2 * 1920 == pytest.approx(window.cx, abs=1e-4)
+    assert (top + foot) / 2 * 1080 == pytest.approx(window.cy, abs=1e-4)
+    assert ((right - left) * 1920, (foot - top) * 1080) == pytest.approx((box.width, box.height))

@@ -3,7 +3,6 @@
 import doctest
 import importlib
 import pkgutil
-from collections import Counter
 from pathlib import Path
 
 import pytest
@@ -12,7 +11,8 @@ from importlinter.cli import lint_imports_command  # noqa: F401  (registers the 
 
 import ezvar
 from ezvar.app.commands import COMMANDS, STAGES
-from ezvar.app.handlers import Handlers
+from ezvar.app.keymap import Keymap
+from ezvar.app.window import MainWindow
 
 ROOT = Path(__file__).parent.parent
 
@@ -29,18 +29,22 @@ def test_examples_in_docstrings_hold(name):
     assert doctest.testmod(importlib.import_module(name)).failed == 0
 
 
-def test_every_command_is_in_a_menu_and_can_be_run():
+def test_every_command_is_in_a_menu_and_can_be_run(qtbot):
+    handlers = MainWindow().handlers
     for command in COMMANDS:
         group, _, what = command.id.partition(".")
         assert command.menu
-        assert group == "stage" or hasattr(Handlers, f"_{group}_{what}"), command.id
+        assert group == "stage" or callable(handlers.of(group, what)), command.id
         assert set(command.stages) <= set(STAGES)
 
 
-def test_no_two_commands_share_a_key_in_one_stage():
-    for stage in STAGES:
-        keys = Counter(c.key for c in COMMANDS if c.key and (not c.stages or stage in c.stages))
-        assert [k for k, n in keys.items() if n > 1] == []
+def test_no_two_commands_share_a_key_in_one_stage_and_changed_keys_tell():
+    keymap = Keymap()
+    assert keymap.conflicts() == {}
+    changed = keymap.with_changes({"framing.solve": "R", "framing.middle": ""})
+    assert [c.id for c in changed.conflicts()["R"]] == ["framing.solve", "framing.static"]
+    assert changed.changed == {"framing.solve": "R", "framing.middle": ""}
+    assert changed.with_changes({"framing.solve": "S", "framing.middle": "M"}).changed == {}
 
 
 def test_every_picture_in_the_docs_is_linked():

@@ -269,7 +269,7 @@ def test_the_full_source_and_blended_frames_are_chosen_by_command(window, qtbot,
     window.session.open(folder / "placed.otio")
     rest(qtbot, window)
     session = window.session
-    session.add_masters(planned.masters)
+    session.analysing.add_masters(planned.masters)
     rest(qtbot, window)
     assert picture_size(session.document, session.shot) == Size(160, 90)
     press(qtbot, window, Qt.Key.Key_E)

@@ -59,7 +59,7 @@ def main() -> None:
     window.session.history.mark_saved(window.session.document)
     window.session.open(DEMO_TIMELINE)
     settle(window, 4)
-    window.session.add_masters(doc.masters)
+    window.session.analysing.add_masters(doc.masters)
     settle(window, 2)
     window.session.set_stage("Lock")
     window.session.go(1460)  # the upright clip

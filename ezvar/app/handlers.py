@@ -13,6 +13,9 @@ from ezvar.core.model import CutPlace, Document, drop, edits, keep
 from ezvar.core.review import CUTS_KINDS, CutsKind, Taken, take, write_cuts, write_handoff
 from ezvar.core.timing import Rate
 
+from .framing_commands import FramingCommands
+from .going import Going
+from .view_commands import ViewCommands
 from .widgets.clips_dialog import ClipsDialog
 from .widgets.finder import Finder
 
@@ -31,11 +34,23 @@ class Handlers:
     def __init__(self, window: MainWindow) -> None:
         self._window = window
         self._session = window.session
+        self.framing = FramingCommands(window)
+        self.going = Going(window)
+        self.view = ViewCommands(window)
 
     def run(self, group: str, what: str) -> None:
         """Run the command ``group.what``."""
-        handler: Callable[[], object] = getattr(self, f"_{group}_{what}")
-        handler()
+        self.of(group, what)()
+
+    def of(self, group: str, what: str) -> Callable[[], object]:
+        """What runs a command."""
+        by: dict[str, Callable[[str], Callable[[], object]]] = {
+            "framing": self.framing.of, "go": self.going.of, "view": self.view.of
+        }  # fmt: skip
+        if group in by:
+            return by[group](what)
+        method: Callable[[], object] = getattr(self, f"_{group}_{what}")
+        return method
 
     def _file_open(self) -> None:
         if self._window.may_leave():
@@ -88,8 +103,17 @@ class Handlers:
     def _edit_redo(self) -> None:
         self._session.redo()
 
+    def _edit_all(self) -> None:
+        self._window.ledger.choose_all()
+
+    def _help_walk(self) -> None:
+        self._window.show_walk()
+
+    def _help_keys(self) -> None:
+        self._window.show_keys()
+
     def _edit_finder(self) -> None:
-        finder = Finder(self._window, self._window.available())
+        finder = Finder(self._window, self._window.available(), self._window.keymap)
         if finder.exec() and finder.chosen:
             self._window.run(finder.chosen)
 
@@ -153,7 +177,7 @@ class Handlers:
             where = session.timecode(changed[0].frame) if len(changed) == 1 else f"{len(changed)} places"
             session.edit(f"{verb} at {where}", doc)
         if len(changed) <= 1:
-            self._go_doubt()
+            self.going.doubt()
 
     def _cuts_keep(self) -> None:
         self._settle("Keep cut", keep)
@@ -194,33 +218,6 @@ class Handlers:
         shot = self._session.shot
         if shot is not None:
             self._session.lock_work.find_cuts(self._window.cuts.sensitivity, shot.start + 1, shot.end)
-
-    # Framing
-
-    def _framing_agree(self) -> None:
-        self._verdict("agreed")
-        self._go_doubt()
-
-    def _framing_solve(self) -> None:
-        self._session.framing_work.solve_again()
-
-    def _framing_middle(self) -> None:
-        self._session.framing_work.put_resting("Window to the middle", 1.0)
-
-    def _framing_whole(self) -> None:
-        self._session.framing_work.put_resting("Whole picture", None)
-
-    def _nudge(self, by: float) -> None:
-        framing = self._session.framing
-        if framing is not None:
-            along_y = self._window.framing.sweep.along_y
-            self._session.framing_work.shift(framing.panes[0], *((0.0, by) if along_y else (by, 0.0)))
-
-    def _framing_left(self) -> None:
-        self._nudge(-0.01)
-
-    def _framing_right(self) -> None:
-        self._nudge(0.01)
 
     # Review
 
@@ -313,76 +310,3 @@ class Handlers:
     def _output_make_all(self) -> None:
         self._session.set_stage("Output")
         self._window.output.make(self._session.document.masters)
-
-    # Going about
-
-    def _go_play(self) -> None:
-        if self._window.player.speed:
-            self._window.player.stop()
-        else:
-            self._window.player.play(self._session.frame)
-
-    def _go_back(self) -> None:
-        self._window.player.play(self._session.frame, -1)
-
-    def _go_stop(self) -> None:
-        self._window.player.stop()
-
-    def _go_forward(self) -> None:
-        self._window.player.play(self._session.frame, 2 if self._window.player.speed == 1 else 1)
-
-    def _step(self, by: int) -> None:
-        self._window.player.stop()
-        self._session.go(self._session.frame + by)
-
-    def _go_frame_back(self) -> None:
-        self._step(-1)
-
-    def _go_frame_on(self) -> None:
-        self._step(1)
-
-    def _go_first(self) -> None:
-        self._step(-self._session.frame)
-
-    def _go_last(self) -> None:
-        self._step(self._session.document.lock.frames)
-
-    def _shot_by(self, by: int) -> None:
-        self._window.player.stop()
-        shot, doc = self._session.shot, self._session.document
-        if shot is not None:
-            place = doc.place_of(shot.id) + by
-            self._session.go_to_shot(doc.shots[max(0, min(place, len(doc.shots) - 1))])
-
-    def _go_shot_back(self) -> None:
-        self._shot_by(-1)
-
-    def _go_shot_on(self) -> None:
-        self._shot_by(1)
-
-    def _go_doubt(self) -> None:
-        """Go to the next shot (in the cuts stage: cut) that needs a look, round the end."""
-        session = self._session
-        shot, doc = session.shot, session.document
-        if shot is None:
-            return
-        if session.stage == "Cuts":
-            waiting = [p for p in session.places if p.waits]
-            if waiting:
-                self._window.player.stop()
-                session.go(next((p for p in waiting if p.frame > session.frame), waiting[0]).frame)
-            else:
-                self._window.say("Every cut is settled.")
-            return
-        at = doc.place_of(shot.id)
-        for candidate in (*doc.shots[at + 1 :], *doc.shots[: at + 1]):
-            if session.needs_a_look(candidate):
-                self._window.player.stop()
-                session.go_to_shot(candidate)
-                return
-        self._window.say("Nothing needs a look in this master any more.")
-
-    def _go_master(self) -> None:
-        masters = [m.id for m in self._session.document.masters]
-        if masters and self._session.master_id:
-            self._session.set_master(masters[(masters.index(self._session.master_id) + 1) % len(masters)])

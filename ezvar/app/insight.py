@@ -1,72 +1,122 @@
-"""The subjects of the shot at the playhead, known before anyone asks for them."""
+"""What is known of the shot at the playhead before anyone asks: subjects, what is not kept, the solved path."""
 
 from __future__ import annotations
 
-import threading
-from collections.abc import Hashable
-from typing import TYPE_CHECKING
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.framing import framed, judged, subjects_in
-from ezvar.core.model import Document, Master, Shot
+from ezvar.core.framing import Remedy, judged, not_kept, remedies, reset, setups, subjects_in
+from ezvar.core.model import Document, Framing, Master, Pane, Shot
+from ezvar.core.timing import FrameRange
 
-from .jobs import later, stand_back
+from .jobs import Job, Quiet
 
 if TYPE_CHECKING:
     from .session import Session
 
 
+@dataclass(frozen=True)
+class Known:
+    """What was worked out of one framing.
+
+    ``lost`` are the stretches, in frames of the shot, in which a must-keep is
+    broken, ``ghost`` the solved path behind one by hand, ``offers`` what would
+    put the framing right.
+    """
+
+    subjects: tuple[Subject, ...] = ()
+    lost: tuple[FrameRange, ...] = ()
+    ghost: Pane | None = None
+    offers: tuple[Remedy, ...] = ()
+
+
 class Insight(QObject):
-    """Joins the subjects of the present shot on a thread, and works out what a first change of it would wait for."""
+    """Works out, on a thread, what the framing stage shows of the present shot; the latest shot and framing win."""
 
     ready = pyqtSignal()
-    _found = pyqtSignal(object, object)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.subjects: tuple[Subject, ...] = ()
-        self._wanted: Hashable = None
-        self._known: Hashable = None
-        self._busy = False
-        later(self._found, self._take)
+        self.known = Known()
+        self.setups: tuple[tuple[str, ...], ...] = ()
+        self._quiet = Quiet()
+        self._of: tuple[Any, ...] = ()
+        self._setups_of: tuple[Any, ...] = ()
+        self._job: Job | None = None
         for signal in (session.shot_changed, session.document_changed, session.master_changed):
             signal.connect(self.look)
 
+    @property
+    def subjects(self) -> tuple[Subject, ...]:
+        """The present shot's subjects; none while they are being worked out."""
+        return self.known.subjects
+
+    @property
+    def setup(self) -> tuple[str, ...]:
+        """The shots of the present shot's set-up, itself among them; none where it stands alone."""
+        shot = self._session.shot
+        return next((group for group in self.setups if shot is not None and shot.id in group), ())
+
     def look(self) -> None:
-        """Have what the present shot asks for worked out, unless it is known."""
+        """Have what the present shot and framing ask for worked out, unless it is known."""
         session = self._session
-        shot, master, analysis = session.shot, session.master, session.analysis
-        if shot is None or master is None or analysis is None:
-            self._wanted, self.subjects = None, ()
+        shot, master, analysis, framing = session.shot, session.master, session.analysis, session.framing
+        if shot is None or master is None or analysis is None or framing is None:
+            self._of, self.known = (), Known()
             return
+        self._look_for_setups(analysis, session.document)
         doc = session.document
         drawn = tuple(d for d in doc.drawn if d.shot == shot.id)
-        self._wanted = (analysis, shot.id, shot.start, shot.end, drawn)
-        if self._wanted != self._known:
-            self.subjects = ()
-            if not self._busy:
-                self._begin(self._wanted, doc, shot, master, analysis)
+        of = (analysis, shot, drawn, master, framing)
+        if of == self._of:
+            return
+        if of[:3] != self._of[:3]:
+            self.known = Known()  # another shot: nothing of it is known yet
+        if self._quiet.busy:
+            return  # it looks again when it is done
 
-    def _begin(self, key: Hashable, doc: Document, shot: Shot, master: Master, analysis: Analysis) -> None:
-        def work() -> None:
-            stand_back()
-            subjects: tuple[Subject, ...] = ()
-            try:
-                subjects = subjects_in(doc, shot, analysis)
-                judged(doc, shot, master, framed(doc, shot, master).panes, subjects)  # keeps what it is judged by
-            finally:
-                self._found.emit(key, subjects)
-
-        self._busy = True
-        threading.Thread(target=work, name="subjects", daemon=True).start()
-
-    def _take(self, key: Hashable, subjects: tuple[Subject, ...]) -> None:
-        self._busy = False
-        if key == self._wanted:
-            self._known, self.subjects = key, subjects
-            self.ready.emit()
-        else:
+        def done(result: Any) -> None:
+            if isinstance(result, Exception):
+                self._of = of  # not again until something changes
+                session.problem.emit(f"The subjects of shot {doc.place_of(shot.id) + 1} could not be told: {result}.")
+                return
+            same_shot = session.shot == shot and session.analysis is analysis
+            if same_shot:
+                self._of, self.known = of, result
             self.look()
+            if same_shot:
+                self.ready.emit()
+
+        self._quiet.run(lambda: _worked_out(doc, shot, master, framing, analysis), done)
+
+    def _look_for_setups(self, analysis: Analysis, doc: Document) -> None:
+        of = (analysis, tuple((s.id, s.start, s.end) for s in doc.shots))
+        if of == self._setups_of:
+            return
+        self._setups_of = of
+        if self._job is not None and self._job in self._session.jobs.running:
+            self._job.cancel()
+
+        def done(found: list[tuple[str, ...]]) -> None:
+            if of == self._setups_of:
+                self.setups = tuple(found)
+                self.ready.emit()
+
+        self._job = self._session.jobs.start(
+            "Finding set-ups", lambda p, c: setups(analysis, doc.shots, p, c), done, self._session.problem.emit
+        )
+
+
+def _worked_out(doc: Document, shot: Shot, master: Master, framing: Framing, analysis: Analysis) -> Known:
+    subjects = subjects_in(doc, shot, analysis)
+    judged(doc, shot, master, framing.panes, subjects)  # keeps what a first drag is judged by
+    ghost = None
+    if framing.decided != "solved" and framing.verdict != "agreed":
+        freed = reset(doc, [shot], [master], "solved", analysis).doc.framing(shot.id, master.id)
+        ghost = freed.panes[0] if freed is not None and freed.panes[0].keys != framing.panes[0].keys else None
+    lost = not_kept(doc, shot, master, subjects)
+    return Known(subjects, lost, ghost, tuple(remedies(doc, shot, master, analysis)))

@@ -91,6 +91,36 @@ class Job(QObject):
         self.ended.emit()
 
 
+class Quiet(QObject):
+    """Short pieces of work on a thread, one at a time and without being shown, whose results are taken one by one."""
+
+    _done = pyqtSignal(object, object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.busy = False
+        later(self._done, self._take)
+
+    def run(self, work: Callable[[], Any], done: Callable[[Any], object]) -> None:
+        """Begin; not while it is busy. ``done`` is called on the interface's thread with the result or the error."""
+        assert not self.busy
+        self.busy = True
+
+        def whole() -> None:
+            stand_back()
+            try:
+                result = work()
+            except Exception as error:
+                result = error
+            self._done.emit(done, result)
+
+        threading.Thread(target=whole, name="quiet", daemon=True).start()
+
+    def _take(self, done: Callable[[Any], object], result: Any) -> None:
+        self.busy = False
+        done(result)
+
+
 class Jobs(QObject):
     """All work under way."""
 

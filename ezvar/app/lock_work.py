@@ -115,7 +115,7 @@ class LockWork(QObject):
         def done(found: Document) -> None:
             if self._session.doc is doc:
                 self._session.edit("Find the cuts", found, gesture=("cuts", start, last))
-                self._session.frame_missing()
+                self._session.analysing.frame_missing()
 
         self._start("Looking for cuts", work, done)
 

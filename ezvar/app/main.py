@@ -31,7 +31,8 @@ def make_application() -> QApplication:
     theme.load_type()
     app.setFont(theme.sans(13))
     app.setPalette(theme.palette())
-    app.setStyleSheet(theme.style_sheet())
+    if app.styleSheet() != theme.style_sheet():  # setting it polishes every widget there is
+        app.setStyleSheet(theme.style_sheet())
     return app
 
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Hashable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Hashable, Iterator, Sequence
+from dataclasses import dataclass
+from functools import cache
 
 import cv2
 import numpy as np
@@ -19,7 +20,7 @@ from ezvar.core.evidence import slit_scan
 from ezvar.core.lock import LockReader, layers_at, used_size
 from ezvar.core.media import FrameCache, FrameServer, Picture, Planes, Proxy
 from ezvar.core.model import Document, Master
-from ezvar.core.progress import CancelToken
+from ezvar.core.progress import CancelToken, Progress
 
 CACHE_BYTES = 700 * 1024**2
 STILL = QSize(384, 216)
@@ -72,19 +73,27 @@ _SMOOTH = Qt.TransformationMode.SmoothTransformation
 
 
 @dataclass(frozen=True)
+class Result:
+    """A master's finished picture to be made of a frame, as a document says, at most so large."""
+
+    doc: Document
+    master: Master
+    size: QSize
+
+
+@dataclass(frozen=True)
 class View:
-    """What the viewer is to make of a frame: the picture's size on screen, and a master's result."""
+    """What the viewer is to make of a frame: the picture's size on screen, and results."""
 
     size: QSize
     doc: Document | None = None
-    master: Master | None = None
-    result: QSize = field(default_factory=QSize)
+    results: tuple[Result, ...] = ()
 
 
 class Viewer(QObject):
     """Serves the frame at the playhead as images of the size that is shown."""
 
-    shown = pyqtSignal(int, QImage, object)  # frame, picture, the master's result or None
+    shown = pyqtSignal(int, QImage, object)  # frame, picture, the results in a tuple
     failed = pyqtSignal(str)
 
     def __init__(self, reader: LockReader, proxy: Proxy) -> None:
@@ -115,20 +124,28 @@ class Viewer(QObject):
             self._reader.show(view.doc)
             self._sources.show(view.doc)
         image = image_of(picture.rgb(*fitted(picture.width, picture.height, view.size)))
-        self.shown.emit(picture.index, image, self._result(view, picture.index, picture.planes, whole=True))
+        self.shown.emit(picture.index, image, self._results(view, picture.index, cache(picture.planes), whole=True))
 
     def _serve_quickly(self, frame: int) -> None:
         """The proxy's picture, where there is one, until the frame itself is decoded."""
         rgb, view = self._proxy.picture(frame), self.view
         if rgb is not None:
-            self.shown.emit(frame, image_of(rgb), self._result(view, frame, lambda: Planes.of_rgb(rgb)))
+            planes = cache(lambda: Planes.of_rgb(rgb))
+            self.shown.emit(frame, image_of(rgb), self._results(view, frame, planes))
 
-    def _result(self, view: View, frame: int, planes: Callable[[], Planes], whole: bool = False) -> QImage | None:
-        """The master's result; the mix of two shots only when ``whole``, the frame's owner alone when in haste."""
-        doc, master = view.doc, view.master
-        if doc is None or master is None or view.result.isEmpty():
-            return None
-        width, _ = fitted(master.width, master.height, view.result)
+    def _results(
+        self, view: View, frame: int, planes: Callable[[], Planes], whole: bool = False
+    ) -> tuple[QImage | None, ...]:
+        """The results; the mix of two shots only when ``whole``, the frame's owner alone when in haste."""
+        return tuple(
+            None if r.size.isEmpty() else self._result(r.doc, r.master, r.size, frame, planes, whole)
+            for r in view.results
+        )
+
+    def _result(
+        self, doc: Document, master: Master, size: QSize, frame: int, planes: Callable[[], Planes], whole: bool
+    ) -> QImage:
+        width, _ = fitted(master.width, master.height, size)
         shown = layers_at(doc, frame)
         if whole and len(shown) > 1:
             layers = self._reader.layers(frame)
@@ -235,3 +252,21 @@ def scan_shot(doc: Document, proxy: Proxy, start: int, end: int, along_y: bool, 
             return reader.frame(n).rgb(*small) if rgb is None else cv2.resize(rgb, small, interpolation=cv2.INTER_AREA)
 
         return image_of(slit_scan(map(column, range(start, end, step)), along_y))
+
+
+def result_pictures(
+    doc: Document, proxy: Proxy, master: Master, frames: Sequence[int], size: QSize, progress: Progress,
+    cancel: CancelToken,
+) -> Iterator[tuple[int, QImage]]:  # fmt: skip
+    """Lock frames as a master shows them, at most so large. Long: to be called on a thread."""
+    width, _ = fitted(master.width, master.height, size)
+    with LockReader(doc) as reader:
+        sources = Sources(doc)
+        for k, frame in enumerate(frames):
+            cancel.check()
+            progress(k / len(frames), "Drawing the chosen shots")
+            rgb = proxy.picture(frame)
+            planes = Planes.of_rgb(rgb) if rgb is not None else reader.frame(frame).planes()
+            shot = layers_at(doc, frame)[0][0]
+            yield frame, image_of(draw_master(doc, shot, master, frame, planes, width / master.width, sources).rgb())
+        sources.close()

@@ -6,6 +6,7 @@ import importlib
 import threading
 import time
 from collections import deque
+from collections.abc import Sequence
 from fractions import Fraction
 from types import ModuleType
 from typing import TYPE_CHECKING
@@ -22,11 +23,15 @@ if TYPE_CHECKING:
     from PyQt6.QtMultimedia import QAudioSink
 
 
+Part = tuple[int, int]
+
+
 class Player(QObject):
-    """Moves a place along the lock in real time. Drops pictures rather than time."""
+    """Moves a place along the lock, or along parts of it, in real time. Drops pictures rather than time."""
 
     moved = pyqtSignal(int)
     playing_changed = pyqtSignal(bool)
+    part_began = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -36,7 +41,10 @@ class Player(QObject):
         self._rate = Rate(25)
         self._frames = 0
         self._doc: Document | None = None
-        self._speed = 0
+        self._speed = 0.0
+        self._parts: list[Part] = []
+        self._at = 0  # which of them
+        self._loop = False
         self._from = 0
         self._since = 0.0
         self._sound: _Sound | None = None
@@ -50,28 +58,45 @@ class Player(QObject):
             QTimer.singleShot(400, _sound_library)
 
     @property
-    def speed(self) -> int:
-        """1 forwards, 2 double, -1 backwards, 0 at rest."""
+    def speed(self) -> float:
+        """1 forwards, 0.5 half, 2 double, -1 backwards, 0 at rest."""
         return self._speed
 
-    def play(self, frame: int, speed: int = 1) -> None:
-        """Play from a frame; from the last one it begins again at the first."""
+    def play(self, frame: int, speed: float = 1) -> None:
+        """Play the lock from a frame; from the last one it begins again at the first."""
+        start = 0 if speed > 0 and frame >= self._frames - 1 else frame
+        self._begin([(0, self._frames)], start, speed, loop=False)
+
+    def play_parts(self, parts: Sequence[Part], loop: bool = False) -> None:
+        """Play stretches of lock frames, ``end`` excluded, one after the other; with ``loop`` round and round."""
+        if parts:
+            self._begin(parts, parts[0][0], 1, loop)
+
+    def _begin(self, parts: Sequence[Part], frame: int, speed: float, loop: bool) -> None:
         self.stop()
         if not self._frames:
             return
-        self._from = 0 if speed > 0 and frame >= self._frames - 1 else frame
-        self._speed, self._since = speed, time.monotonic()
-        if speed == 1 and self._doc is not None and self._doc.lock.has_sound:
-            self._sound = _Sound.begin(self._doc, self._from)
+        self._parts, self._at, self._loop, self._speed = list(parts), 0, loop, speed
+        self._start(frame)
         self._timer.start()
         self.playing_changed.emit(True)
+
+    def _start(self, frame: int) -> None:
+        """Let the clock run from a frame of the present part."""
+        if self._sound is not None:
+            self._sound.end()
+            self._sound = None
+        self._from, self._since = frame, time.monotonic()
+        if self._speed == 1 and self._doc is not None and self._doc.lock.has_sound:
+            self._sound = _Sound.begin(self._doc, frame)
+        self.part_began.emit()
 
     def stop(self) -> None:
         if self._sound is not None:
             self._sound.end()
             self._sound = None
         if self._speed:
-            self._speed = 0
+            self._speed = 0.0
             self._timer.stop()
             self.playing_changed.emit(False)
 
@@ -81,13 +106,21 @@ class Player(QObject):
             gone = self._sound.seconds()
         else:
             gone = time.monotonic() - self._since
-        frame = self._from + self._rate.frame_at(Fraction(gone)) * self._speed
+        way = self._rate.frame_at(Fraction(gone * abs(self._speed)))
+        frame = self._from + (way if self._speed > 0 else -way)
+        start, end = self._parts[self._at]
         over = self._sound is not None and self._sound.over
-        if over or not 0 <= frame < self._frames:
-            self.moved.emit(max(0, min(frame, self._frames - 1)))
-            self.stop()
-        else:
+        if not over and start <= frame < end:
             self.moved.emit(frame)
+            return
+        self.moved.emit(max(start, min(frame, end - 1)))
+        self._at += 1
+        if self._at == len(self._parts) and self._loop:
+            self._at = 0
+        if self._at < len(self._parts) and self._speed > 0:
+            self._start(self._parts[self._at][0])
+        else:
+            self.stop()
 
 
 def _sound_library() -> ModuleType | None:

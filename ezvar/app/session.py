@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -22,16 +22,17 @@ from ezvar.core.lock import (
     take_lock,
 )
 from ezvar.core.media import MovieReader, Proxy
-from ezvar.core.model import CutPlace, Document, Framing, History, Master, Media, Shot, cut_places, edits
-from ezvar.core.planning import analysis_of, with_cuts, with_framings
+from ezvar.core.model import CutPlace, Document, Framing, History, Master, Media, Shot, cut_places
 from ezvar.core.progress import CancelToken, Progress
 from ezvar.core.store import Cache, Journal, Leftover, default_cache, load_project, load_sets, save_project, sets_file
 from ezvar.core.timing import Rate, can_drop, timecode
 
+from .analysing import Analysing
 from .framing_work import FramingWork
 from .insight import Insight
-from .jobs import Job, Jobs
+from .jobs import Jobs
 from .lock_work import LockWork
+from .played_marks import PlayedMarks
 
 
 @dataclass(frozen=True)
@@ -54,6 +55,8 @@ class Session(QObject):
     shot_changed = pyqtSignal()
     master_changed = pyqtSignal()
     stage_changed = pyqtSignal(str)
+    chosen_changed = pyqtSignal()
+    played_changed = pyqtSignal()
     rate_needed = pyqtSignal(object, object)  # a timeline's path, the rates that its timecodes allow
     problem = pyqtSignal(str)
     notice = pyqtSignal(str)
@@ -64,6 +67,7 @@ class Session(QObject):
         self.cache = cache or default_cache()
         self.journal = Journal(self.cache.folder)
         self.lock_work = LockWork(self)
+        self.analysing = Analysing(self)
         self.framing_work = FramingWork(self)
         self.history: History | None = None
         self.path: Path | None = None
@@ -71,12 +75,13 @@ class Session(QObject):
         self.proxy: Proxy | None = None
         self.analysis: Analysis | None = None
         self._places: tuple[Document | None, tuple[CutPlace, ...]] = (None, ())
-        self._content = ""  # what the analysis and the proxy are of
+        self.content = ""  # what the analysis and the proxy are of
+        self.chosen: tuple[str, ...] = ()  # shots chosen in the ledger, where it is more than one
+        self.played = PlayedMarks(self)
         self.frame = 0
         self.master_id: str | None = None
         self.stage = "Lock"
         self.insight = Insight(self)
-        self._background: list[Job] = []  # work on the present lock, of no use to another
 
     # The document
 
@@ -109,7 +114,7 @@ class Session(QObject):
     def _document_replaced(self) -> None:
         doc = self.document
         if self.unsaved:
-            self.journal.note(doc, self.path)
+            self.journal.note(self.played.into(doc), self.path)
         if (problem := self.journal.problem) is not None:
             self.journal.problem = None
             self.problem.emit(str(problem))
@@ -148,13 +153,14 @@ class Session(QObject):
 
     def _show(self, found: _Opened) -> None:
         doc = found.doc
-        self._stop_background()
+        self.analysing.stop()
         self.history = History(doc)
         self.journal.forget()
         self.path = found.path
         self.lock_work.begin(found.search)
         self.reader = found.reader
-        self._content = ""
+        self.content = ""
+        self.chosen = ()
         self.frame = 0
         self.master_id = doc.masters[0].id if doc.masters else None
         self._follow_lock(doc, opening=True)
@@ -166,13 +172,7 @@ class Session(QObject):
             self.problem.emit(problem)
         if not doc.masters and self.path is None:
             self._begin_with_default_set()
-        self.analyse(find_cuts=doc.lock.flat and len(doc.shots) == 1 and not doc.framings)
-
-    def _stop_background(self) -> None:
-        """Stop work on what the lock showed until now."""
-        for job in self._background:
-            job.cancel()
-        self._background.clear()
+        self.analysing.begin(find_cuts=doc.lock.flat and len(doc.shots) == 1 and not doc.framings)
 
     def _begin_with_default_set(self) -> None:
         try:
@@ -181,7 +181,7 @@ class Session(QObject):
             self.problem.emit(str(error))
             return
         if first is not None:
-            self.add_masters(first.masters)
+            self.analysing.add_masters(first.masters)
 
     def _reader_of(self, doc: Document) -> LockReader:
         """A reader with its facts read; to be called on a thread."""
@@ -206,21 +206,21 @@ class Session(QObject):
         if self.reader is None:
             return
         old = self.reader.doc
-        if self._content and old.shots is doc.shots and old.lock is doc.lock:
+        if self.content and old.shots is doc.shots and old.lock is doc.lock:
             return
         self.reader.show(doc)
-        if self.reader.name == self._content:
+        if self.reader.name == self.content:
             return
-        self._stop_background()
-        self._content = self.reader.name
+        self.analysing.stop()
+        self.content = self.reader.name
         self.lock_work.watch.watch(frozenset(m.path for m in doc.lock.media if m.content))
         if self.proxy is not None:
             self.proxy.close()
-        self.proxy = Proxy(self.cache.folder, self._content, doc.lock.frames)
+        self.proxy = Proxy(self.cache.folder, self.content, doc.lock.frames)
         self.analysis = None
         if not opening:
             self.lock_changed.emit()
-            self.analyse(find_cuts=False)
+            self.analysing.begin(find_cuts=False)
 
     def open_clips(self, clips: Sequence[LooseClip]) -> None:
         """Open loose clips as a small lock, read on a thread."""
@@ -251,10 +251,12 @@ class Session(QObject):
     def save(self, path: str | os.PathLike[str]) -> None:
         """Write the project on a thread."""
         doc, target = self.document, Path(path)
+        whole = self.played.into(doc)
 
         def saved(_: Any) -> None:
             if self.history is not None:
                 self.history.mark_saved(doc)
+                self.played.mark_saved(whole)
                 if not self.unsaved:
                     self.journal.forget()
             self.path = target
@@ -262,74 +264,12 @@ class Session(QObject):
             self.notice.emit(f"Saved as {target.name}.")
 
         self.jobs.start(
-            f"Saving {target.name}", lambda progress, cancel: save_project(doc, target), saved, self.problem.emit
+            f"Saving {target.name}", lambda progress, cancel: save_project(whole, target), saved, self.problem.emit
         )
 
     @property
     def unsaved(self) -> bool:
-        return self.history is not None and not self.history.saved
-
-    # Analysis
-
-    def analyse(self, find_cuts: bool) -> None:
-        """Read the lock once, or take what is kept of it; then find cuts and frame what is not framed yet."""
-        doc, content = self.document, self._content
-
-        def work(progress: Progress, cancel: CancelToken) -> tuple[Analysis, Document | None]:
-            analysis = analysis_of(doc, self.cache, progress, cancel)
-            return analysis, with_cuts(doc, analysis) if find_cuts else None
-
-        def done(result: tuple[Analysis, Document | None]) -> None:
-            if self.doc is None or content != self._content:
-                return  # the lock shows something else by now
-            self.analysis, cut = result
-            if cut is not None:
-                self.edit("Find the cuts", replace(edits.set_shots(self.document, cut.shots), passed=cut.passed))
-            self.frame_missing()
-            self.document_changed.emit()
-            self.make_proxy()
-
-        self._background.append(self.jobs.start("Looking through the lock", work, done, self.problem.emit))
-
-    def make_proxy(self) -> None:
-        """Make the proxy on a thread, unless it is there."""
-        proxy, doc = self.proxy, self.document
-        if proxy is None or proxy.ready:
-            return
-
-        def work(progress: Progress, cancel: CancelToken) -> None:
-            with LockReader(doc) as reader:
-                proxy.build(reader.frames(), progress, cancel)
-
-        self._background.append(self.jobs.start("Making the proxy", work, None, self.problem.emit))
-
-    def frame_missing(self) -> None:
-        """Solve, on a thread, the framings that no one has decided yet."""
-        if self.analysis is None or self.doc is None:
-            return
-        doc, analysis = self.document, self.analysis
-        missing = [m for m in doc.masters if any(doc.framing(s.id, m.id) is None for s in doc.shots)]
-        if not missing:
-            return
-
-        def work(progress: Progress, cancel: CancelToken) -> list[Framing]:
-            solved = with_framings(doc, analysis, missing)
-            return [f for f in solved.framings if doc.framing(f.shot, f.master) is None]
-
-        def done(found: list[Framing]) -> None:
-            now = self.document
-            if now.lock is not doc.lock:
-                return
-            known = {s.id for s in now.shots}, {m.id for m in now.masters}
-            fit = [
-                f
-                for f in found
-                if f.shot in known[0] and f.master in known[1] and now.framing(f.shot, f.master) is None
-            ]
-            if fit:
-                self.edit("Frame the shots", edits.set_framings(now, fit), gesture=("frame", len(now.masters)))
-
-        self.jobs.start("Framing the shots", work, done, self.problem.emit)
+        return self.history is not None and not (self.history.saved and self.played.saved)
 
     # The present place
 
@@ -355,6 +295,13 @@ class Session(QObject):
         self.frame_changed.emit(self.frame)
         if self.shot is not before:
             self.shot_changed.emit()
+
+    def choose(self, shots: tuple[str, ...]) -> None:
+        """Choose several shots to be changed together; one alone is as none."""
+        chosen = shots if len(shots) > 1 else ()
+        if chosen != self.chosen:
+            self.chosen = chosen
+            self.chosen_changed.emit()
 
     def go_to_shot(self, shot: Shot) -> None:
         self.go(shot.start)
@@ -384,8 +331,12 @@ class Session(QObject):
         """Whether a shot's media was never found."""
         return self.document.media_of(shot).missing
 
-    def needs_a_look(self, shot: Shot) -> bool:
-        return self.doubt_of(shot) >= NEEDS_A_LOOK
+    def needs_a_look(self, shot: Shot, master: Master | None = None) -> bool:
+        return self.doubt_of(shot, master) >= NEEDS_A_LOOK
+
+    @property
+    def master_name(self) -> str:
+        return self.master.name if self.master else ""
 
     @property
     def places(self) -> tuple[CutPlace, ...]:
@@ -422,23 +373,3 @@ class Session(QObject):
                 said = sum(f.verdict == "change" for f in doc.framings)
                 return said or (0 if doc.framings and all(f.verdict == "agreed" for f in doc.framings) else None)
         return None
-
-    # Masters
-
-    def solve_master(self, master: str) -> None:
-        """Solve a master's framings anew; agreed ones and those by hand stay."""
-        if self.analysis is not None:
-            doc = with_framings(self.document, self.analysis, [self.document.master(master)])
-            self.edit(f"Solve {self.document.master(master).name}", doc)
-
-    def add_masters(self, masters: Iterable[Master]) -> None:
-        """Add masters in one step, those whose names are free, and frame the shots for them."""
-        doc = self.document
-        names = {m.name for m in doc.masters}
-        new = [replace(m, id=edits.new_id()) for m in masters if m.name not in names]
-        for master in new:
-            doc = edits.add_master(doc, master)
-        if new:
-            self.edit(f"Add {len(new)} masters", doc)
-            self.set_master(new[0].id)
-            self.frame_missing()

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QEvent, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QAbstractSlider,
@@ -23,13 +24,16 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ezvar.core.errors import EzvarError
 from ezvar.core.lock import LockReader, peaks
-from ezvar.core.store import leftovers
+from ezvar.core.store import Preferences, Theme, leftovers, load_preferences, preferences_file, save_preferences
 
 from . import theme
-from .commands import COMMANDS, STAGES
+from .commands import COMMANDS, STAGES, command
+from .digit_keys import pressed_digit
 from .handlers import Handlers
 from .jobs import Jobs
+from .keymap import Keymap, digit_of, shown
 from .pictures import Stills, Viewer
 from .player import Player
 from .session import Session
@@ -42,9 +46,11 @@ from .stages.review import ReviewStage
 from .stages.text import TextStage
 from .widgets.edit_strip import EditStrip
 from .widgets.jobs_panel import JobsPanel
+from .widgets.keys_dialog import KeysDialog
 from .widgets.ledger import Ledger
-from .widgets.parts import keyed
+from .widgets.parts import KeyButton, keyed
 from .widgets.stage_strip import StageStrip
+from .widgets.walk_panel import WalkPanel
 
 _MOVES = frozenset({Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Home, Qt.Key.Key_End})
 
@@ -59,6 +65,15 @@ class MainWindow(QMainWindow):
         self.player = Player()
         self.viewer: Viewer | None = None
         self.stills: Stills | None = None
+        self.preferences_file = preferences_file()
+        self.preferences = Preferences()
+        self._unread = ""
+        try:
+            self.preferences = load_preferences(self.preferences_file)
+        except EzvarError as error:
+            self._unread = str(error)  # said once the window is there; the file stays as it is
+        self.keymap = Keymap(self.preferences.keys)
+        theme.use(self.preferences.theme)
         self.setWindowTitle("Ezvar")
         self.resize(1280, 800)
         self.setAcceptDrops(True)
@@ -81,6 +96,9 @@ class MainWindow(QMainWindow):
             if isinstance(widget, QAbstractButton):
                 keyed(widget)
         theme.warm_type()
+        self._apply_keys()
+        if self._unread:
+            self.say_problem(self._unread)
 
     # What the window is made of
 
@@ -89,7 +107,7 @@ class MainWindow(QMainWindow):
         self.ledger = Ledger(self.session)
         self.edit_strip = EditStrip(self.session)
         self.middles, self.cards = QStackedWidget(), QStackedWidget()
-        self.cards.setFixedWidth(252)
+        self.cards.setFixedWidth(theme.px(252))
         for stage in self.stages.values():
             self.middles.addWidget(stage.middle)
             self.cards.addWidget(stage.card)
@@ -109,7 +127,9 @@ class MainWindow(QMainWindow):
         middle = QVBoxLayout()
         middle.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(0)
+        self.walk = WalkPanel(self.session, self.keymap)
         middle.addWidget(self.banner)
+        middle.addWidget(self.walk)
         middle.addWidget(self.middles, 1)
         right = QVBoxLayout()
         right.setSpacing(0)
@@ -136,15 +156,27 @@ class MainWindow(QMainWindow):
         assert bar is not None
         menus: dict[str, Any] = {}
         self.actions_: dict[str, QAction] = {}
-        for command in COMMANDS:
-            if command.menu not in menus:
-                menus[command.menu] = bar.addMenu(command.menu)
-            action = QAction(command.title, self)
-            if command.key:
-                action.setShortcut(QKeySequence(command.key))
-            action.triggered.connect(lambda _, id=command.id: self.run(id))
-            menus[command.menu].addAction(action)
-            self.actions_[command.id] = action
+        for each in COMMANDS:
+            name, _, part = each.menu.partition(" › ")
+            if name not in menus:
+                menus[name] = bar.addMenu(name)
+            if each.menu not in menus:
+                menus[each.menu] = menus[name].addMenu(part)
+            action = QAction(each.title, self)
+            action.triggered.connect(lambda _, id=each.id: self.run(id))
+            menus[each.menu].addAction(action)
+            self.actions_[each.id] = action
+
+    def _apply_keys(self) -> None:
+        """Give menus and buttons the keys that hold now. Digits are taken by their place on the keyboard instead."""
+        for each in COMMANDS:
+            key = self.keymap.key(each.id)
+            action, by_place = self.actions_[each.id], digit_of(key) is not None
+            action.setShortcut(QKeySequence() if by_place else QKeySequence(key))
+            action.setText(f"{each.title}\t{shown(key)}" if by_place else each.title)
+        for button in self.findChildren(KeyButton):
+            button.set_key(self.keymap.key(button.command.id))
+        self.walk.keymap = self.keymap
 
     def _connect(self) -> None:
         session = self.session
@@ -165,11 +197,17 @@ class MainWindow(QMainWindow):
         self.strip.stage_chosen.connect(session.set_stage)
         self.strip.master_chosen.connect(session.set_master)
         self.ledger.chosen.connect(session.go)
-        self.player.moved.connect(session.go)
+        self.player.moved.connect(self._played)
+        self.player.playing_changed.connect(lambda on: None if on else session.played.stopped())
         self.dismiss.clicked.connect(self.banner.hide)
         self._quiet = QTimer(self)
         self._quiet.setSingleShot(True)
         self._quiet.timeout.connect(self.banner.hide)
+
+    def _played(self, frame: int) -> None:
+        self.session.go(frame)
+        if 0 < self.player.speed <= 1:
+            self.session.played.passed(frame)
 
     @property
     def _stage(self) -> Stage:
@@ -221,16 +259,16 @@ class MainWindow(QMainWindow):
     def _refresh(self) -> None:
         session = self.session
         there = session.doc is not None
-        for command in COMMANDS:
-            fits = not command.stages or session.stage in command.stages
-            self.actions_[command.id].setEnabled(fits and (there or not command.needs_lock))
+        holds = {"always": True, "open": there, "framed": session.framing is not None}
+        for each in COMMANDS:
+            fits = not each.stages or session.stage in each.stages
+            self.actions_[each.id].setEnabled(fits and holds[each.when])
         for id, label in (
             ("edit.undo", session.history and session.history.undo_label),
             ("edit.redo", session.history and session.history.redo_label),
         ):
-            title = next(c.title for c in COMMANDS if c.id == id)
             self.actions_[id].setEnabled(bool(label))
-            self.actions_[id].setText(f"{title}: {label}" if label else title)
+            self.actions_[id].setText(f"{command(id).title}: {label}" if label else command(id).title)
         name = session.path.name if session.path else session.doc.lock.name if session.doc else ""
         self.setWindowTitle(f"{name}[*]" if name else "Ezvar")
         self.setWindowModified(session.unsaved)
@@ -263,6 +301,38 @@ class MainWindow(QMainWindow):
             return
         self.handlers.run(group, what)
 
+    def show_walk(self) -> None:
+        """Begin the first walk, on the demo edit where nothing is open."""
+        if self.session.doc is None:
+            self.run("file.demo")
+        self.walk.begin()
+
+    def show_keys(self) -> None:
+        dialog = KeysDialog(self, self.keymap)
+        if dialog.exec():
+            self.keymap = dialog.keymap
+            self._apply_keys()
+            self._keep_preferences(replace(self.preferences, keys=dict(self.keymap.changed)))
+
+    def turn_theme(self) -> None:
+        """Change between the light and the dim theme."""
+        name: Theme = "light" if self.preferences.theme == "dim" else "dim"
+        theme.use(name)
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            app.setPalette(theme.palette())
+            app.setStyleSheet(theme.style_sheet())
+        for widget in self.findChildren(QWidget):
+            widget.update()
+        self._keep_preferences(replace(self.preferences, theme=name))
+
+    def _keep_preferences(self, preferences: Preferences) -> None:
+        self.preferences = preferences
+        try:
+            save_preferences(preferences, self.preferences_file)
+        except EzvarError as error:
+            self.say_problem(str(error))
+
     def available(self) -> set[str]:
         """The ids of the commands that can be run now."""
         return {id for id, action in self.actions_.items() if action.isEnabled()}
@@ -275,6 +345,16 @@ class MainWindow(QMainWindow):
             event.accept()
             return True
         return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Keys that nothing else took: digits are commands by their place on the keyboard."""
+        pressed = pressed_digit(event) if event is not None else None
+        available = self.available() if pressed is not None else set()
+        for each in COMMANDS:
+            if each.id in available and digit_of(self.keymap.key(each.id)) == pressed:
+                self.run(each.id)
+                return
+        super().keyPressEvent(event)
 
     def _wanted(self, key: int) -> bool:
         focused = QApplication.focusWidget()

@@ -79,7 +79,7 @@ class CutView(QWidget):
     def _picture(self, painter: QPainter, box: QRectF, frame: int) -> None:
         inside = 0 <= frame < self.session.document.lock.frames
         image = self.stills.get(frame) if self.stills and inside else None
-        painter.fillRect(box, QColor("#232525"))
+        painter.fillRect(box, theme.WELL_EMPTY)
         if image is not None:
             size = image.size().scaled(box.size().toSize(), Qt.AspectRatioMode.KeepAspectRatio)
             at = QPointF(box.center().x() - size.width() / 2, box.center().y() - size.height() / 2)

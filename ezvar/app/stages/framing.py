@@ -5,18 +5,21 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QSplitter
+from PyQt6.QtWidgets import QPushButton, QSplitter
 
+from ezvar.app.keymap import shown
 from ezvar.app.session import Session
-from ezvar.app.widgets.parts import label, rule
+from ezvar.app.widgets.framing_parts import Asks, Facts, Subjects, Values, Versions
+from ezvar.app.widgets.parts import label, pair, rule
 from ezvar.app.widgets.sweep import SweepChart
 from ezvar.app.widgets.well import Well
-from ezvar.core.framing import key_at, picture_size, sentences
+from ezvar.core.framing import sentences
 from ezvar.core.problems import without_cuts
 
 from .base import Stage
 
 _DECIDED = {"solved": "Solved.", "by hand": "", "from a set-up": "From its set-up.", "from review": "From review."}
+_OFFERS = 3
 
 
 class FramingStage(Stage):
@@ -45,28 +48,31 @@ class FramingStage(Stage):
             "Find them in the cuts stage first.",
             "doubt",
         )
+        self._many = label("", "heading")
         self.agree = self.button("framing.agree", main=True)
-        self.card.add(self._title, self._block, self._why, self._doubt, self.agree)
-        self._buttons = [self.button(f"framing.{what}") for what in ("solve", "middle", "whole")]
-        self.card.add(*self._buttons, rule())
-        grid = QGridLayout()
-        grid.setVerticalSpacing(4)
-        self._values = {}
-        for row, name in enumerate(("Centre", "Zoom", "Keyframes")):
-            grid.addWidget(label(name, "soft"), row, 0)
-            self._values[name] = label("", selectable=True)
-            grid.addWidget(self._values[name], row, 1)
-        grid.setColumnStretch(1, 1)
-        self.card.column.addLayout(grid)
-        self.card.add(
-            rule(),
-            label(
-                "Drag the window in the picture, or its band in the chart below. "
-                "Alt+Left and Alt+Right move it by keys.",
-                "soft",
-            ),
-        )
+        self.offers = [self.button(f"framing.offer_{n + 1}") for n in range(_OFFERS)]
+        self.card.add(self._title, self._block, self._many, self._why, self._doubt, *self.offers, self.agree)
+        self.subjects = Subjects(session, run)
+        self.asks = Asks(session, run)
+        self.values = Values(session)
+        self.versions = Versions(session, run)
+        self.facts = Facts(session)
+        ways: list[QPushButton] = [
+            self.button(f"framing.{what}", title=title)
+            for what, title in (
+                ("solve", "Solved"), ("static", "Static"), ("middle", "Middle"), ("whole", "Whole"),
+                ("both", "Both"), ("panes", "Panes"),
+            )
+        ]  # fmt: skip
+        self._buttons = ways
+        self.card.add(self.subjects, pair(*ways), rule(), self.asks, rule(), self.values, rule())
+        self._setup = label("", "soft")
+        self.give = self.button("framing.give")
+        self.card.add(self._setup, self.give, self.versions, rule(), self.facts)
         self.card.column.addStretch(1)
+        session.insight.ready.connect(self.refresh)
+        session.chosen_changed.connect(self.refresh)
+        session.played_changed.connect(self.refresh)
 
     def refresh(self) -> None:
         session = self.session
@@ -75,30 +81,47 @@ class FramingStage(Stage):
         self._block.setVisible(session.doc is not None and session.analysis is None and without_cuts(session.doc))
         for button in (self.agree, *self._buttons):
             button.setEnabled(there)
+        for part in (self.subjects, self.asks, self.values, self.versions, self.facts):
+            part.setVisible(there)
+            if there and session.stage == self.name:
+                part.refresh()
         if shot is None or master is None or framing is None:
-            self._doubt.hide()
+            for widget in (self._doubt, self._many, self._setup, self.give, *self.offers):
+                widget.hide()
             self._title.setText("No framing yet")
             self._why.setText(
                 "Open a movie and choose a master in the lock stage."
                 if shot is None
                 else "Choose a master in the lock stage."
             )
-            for value in self._values.values():
-                value.setText("")
             return
         place = session.document.place_of(shot.id) + 1
         self._title.setText(f"Shot {place} in {master.name}")
-        said = " ".join(part for part in (framing.why, _DECIDED[framing.decided]) if part)
-        if framing.verdict == "agreed":
-            said += " Agreed."
-        self._why.setText(said)
+        played = "" if session.played.is_played(shot, master) else "Not played since it changed."
+        agreed = "Agreed." if framing.verdict == "agreed" else ""
+        self._why.setText(" ".join(p for p in (framing.why, _DECIDED[framing.decided], agreed, played) if p))
         figure = session.doubt_of(shot)
         if figure >= 10:
             self._doubt.setText(f"Doubt {figure}. " + " ".join(sentences(framing.reasons)[:3]))
         self._doubt.setVisible(figure >= 10)
-        pane = framing.panes[0]
-        key = key_at(pane, session.frame - shot.start)
-        size = picture_size(session.document, shot)
-        self._values["Centre"].setText(f"{key.cx * size.width:.1f} , {key.cy * size.height:.1f} px")
-        self._values["Zoom"].setText(f"{key.zoom:.2f}" + ("   fills" if key.zoom == 1 else ""))
-        self._values["Keyframes"].setText("1, it rests" if len(pane.keys) == 1 else str(len(pane.keys)))
+        self._show_offers(figure)
+        chosen = len(session.chosen)
+        self._many.setText(f"{chosen} shots are chosen: what you do is done to all of them.")
+        self._many.setVisible(chosen > 1)
+        self._show_setup(shot.id)
+
+    def _show_offers(self, figure: int) -> None:
+        offers = self.session.insight.known.offers if figure >= 10 else ()
+        for k, button in enumerate(self.offers):
+            button.setVisible(k < len(offers))
+            if k < len(offers):
+                button.setText(offers[k].title)
+                button.setAccessibleName(offers[k].title)
+                button.setToolTip(f"{offers[k].title} ({shown(button.key)})")
+
+    def _show_setup(self, shot: str) -> None:
+        group = self.session.insight.setup
+        others = [str(self.session.document.place_of(s) + 1) for s in group if s != shot]
+        self._setup.setText(f"Same camera position as shot{'s' if len(others) > 1 else ''} {', '.join(others)}.")
+        self._setup.setVisible(bool(others))
+        self.give.setVisible(bool(others))

@@ -156,7 +156,7 @@ class LockStage(Stage):
         self.problem.setText("")
         self.session.edit(f"Add master {master.name}", doc)
         self.session.set_master(master.id)
-        self.session.frame_missing()
+        self.session.analysing.frame_missing()
 
     def _compare(self, frame: int, what: str) -> None:
         self.shown.setCurrentIndex(1 if what else 0)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPixmap
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPixmap
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QVBoxLayout, QWidget
 
 from ezvar.app import theme
@@ -87,7 +87,7 @@ class _Cells(QStyledItemDelegate):
         width = min((_HIGH - 18) * master.width / master.height, cell.width() - 100)
         height = width * master.height / master.width
         box = QRectF(cell.left() + 8, cell.center().y() - height / 2, width, height)
-        painter.fillRect(box, QColor("#232525"))
+        painter.fillRect(box, theme.WELL_EMPTY)
         framing = framed(doc, shot, master)
         image = (
             self._stage.stills.get_near(shot.start, shot.end, (shot.start + shot.end) // 2)
@@ -166,7 +166,7 @@ class ReviewStage(Stage):
         self.view.setUniformItemSizes(True)
         self.view.setItemDelegate(_Cells(self))
         self.view.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
-        self.view.setStyleSheet(f"QListView {{ background: {theme.PAPER.name()}; }}")
+        self.view.setObjectName("paper")
         self.view.clicked.connect(lambda index: session.go_to_shot(session.document.shots[index.row()]))
         column.addWidget(self.view, 1)
         self._title = label("", "title")

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ezvar.app import theme
@@ -104,6 +104,11 @@ class EditStrip(QWidget):
         if not self._soon.isActive():
             self._soon.start()
 
+    def changeEvent(self, event: QEvent | None) -> None:
+        if event is not None and event.type() == QEvent.Type.PaletteChange:  # another theme
+            self._drop_ground()
+        super().changeEvent(event)
+
     def _drop_ground(self) -> None:
         self._ground = None
         self.update()
@@ -149,7 +154,7 @@ class EditStrip(QWidget):
     def _draw_sound(self, painter: QPainter) -> None:
         if self._loud is None or not len(self._loud):
             return
-        painter.setPen(QPen(QColor("#56635d"), 1.4))
+        painter.setPen(QPen(theme.WAVE, 1.4))
         step = 4
         for x in range(_SIDE, self.width() - _SIDE, step):
             a = int((x - _SIDE) / (self.width() - 2 * _SIDE) * len(self._loud))

@@ -7,17 +7,19 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from ezvar.app.commands import COMMANDS, Command
+from ezvar.app.keymap import Keymap, shown
 
 
 class Finder(QDialog):
     """Lists the commands whose title or menu holds every word typed. ``chosen`` has the id after it was accepted."""
 
-    def __init__(self, parent: QWidget, available: set[str]) -> None:
+    def __init__(self, parent: QWidget, available: set[str], keymap: Keymap) -> None:
         super().__init__(parent)
         self.setWindowTitle("Find a command")
         self.resize(420, 360)
         self.chosen: str | None = None
         self._available = available
+        self._keymap = keymap
         column = QVBoxLayout(self)
         self.field = QLineEdit()
         self.field.setPlaceholderText("what do you want to do?")
@@ -41,7 +43,8 @@ class Finder(QDialog):
         self.list.setCurrentRow(0)
 
     def _item(self, command: Command) -> QListWidgetItem:
-        item = QListWidgetItem(f"{command.menu}: {command.title}" + (f"    {command.key}" if command.key else ""))
+        key = shown(self._keymap.key(command.id))
+        item = QListWidgetItem(f"{command.menu}: {command.title}" + (f"    {key}" if key else ""))
         item.setData(Qt.ItemDataRole.UserRole, command.id)
         if command.id not in self._available:
             item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEnabled)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QAbstractListModel, QModelIndex, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent
+from PyQt6.QtGui import QColor, QImage, QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QListView,
@@ -16,17 +16,14 @@ from PyQt6.QtWidgets import (
 )
 
 from ezvar.app import theme
+from ezvar.app.digit_keys import pressed_digit
 from ezvar.app.pictures import Stills
 from ezvar.app.session import Session
 from ezvar.core.framing import framed, pane_window, picture_size
 from ezvar.core.model import CutPlace, Shot
 
-from .parts import pip, stamp
+from .parts import pip, stamp, tick
 
-_HEAD = (
-    "QToolButton { border: none; background: transparent; padding: 4px; } QToolButton:focus { border: 2px solid "
-    f"{theme.ACCENT.name()}; padding: 2px; }}"
-)
 _SHOT = Qt.ItemDataRole.UserRole
 
 
@@ -44,6 +41,7 @@ class _Rows(QAbstractListModel):
         self.cuts = False
         self.by_doubt = False
         self.only_doubtful = False
+        self.only_unplayed = False
         self.rows: list[Row] = []
         self._shown: list[tuple[object, ...]] = []
 
@@ -52,6 +50,9 @@ class _Rows(QAbstractListModel):
         rows: list[Row] = list(session.places if self.cuts else session.doc.shots if session.doc else ())
         if self.only_doubtful:
             rows = [r for r in rows if (r.waits if isinstance(r, CutPlace) else session.needs_a_look(r))]
+        if self.only_unplayed and not self.cuts:
+            unplayed = {s.id for s in session.played.unplayed()}
+            rows = [r for r in rows if isinstance(r, CutPlace) or r.id in unplayed]
         if self.by_doubt:
             rows.sort(key=lambda r: (-self.figure(r), frame_of_row(r)))
         shown = [self._look(r) for r in rows]
@@ -73,7 +74,8 @@ class _Rows(QAbstractListModel):
         master = session.master
         framing = session.document.framing(row.id, master.id) if master else None
         doc = session.document
-        return row, doc.place_of(row.id), master, doc.masters, framing, session.is_missing(row)
+        played = master is not None and session.played.is_played(row, master)
+        return row, doc.place_of(row.id), master, doc.masters, framing, session.is_missing(row), played
 
     def figure(self, row: Row) -> int:
         """The doubt that a row shows; 0 shows none."""
@@ -123,7 +125,9 @@ class _Delegate(QStyledItemDelegate):
         rect, row = option.rect, index.data(_SHOT)
         if option.state & QStyle.StateFlag.State_Selected:
             painter.fillRect(rect, theme.CHOSEN)
-            painter.fillRect(QRect(rect.left(), rect.top(), 4, rect.height()), theme.ACCENT)
+            present = self._ledger.session.shot
+            if not isinstance(row, Shot) or (present is not None and row.id == present.id):
+                painter.fillRect(QRect(rect.left(), rect.top(), 4, rect.height()), theme.ACCENT)
         painter.fillRect(QRect(rect.left(), rect.bottom(), rect.width(), 1), theme.RULE)
         if isinstance(row, Shot):
             self._shot(painter, rect, row)
@@ -187,6 +191,8 @@ class _Delegate(QStyledItemDelegate):
             )
         elif figure >= 40:
             pip(painter, right, middle, figure)
+        if session.master is not None and session.played.is_played(shot, session.master):
+            tick(painter, rect.right() - 20, rect.top() + 18, theme.SOFT)
 
     def _window(self, painter: QPainter, shown: QRect, shot: Shot) -> None:
         session = self._ledger.session
@@ -220,6 +226,13 @@ class _View(QListView):
         super().__init__()
         self.drawn = QRect()
 
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Leave digits to the window: rows are not searched for by typing."""
+        if event is not None and pressed_digit(event) is not None:
+            event.ignore()
+        else:
+            super().keyPressEvent(event)
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
         if event is not None:
             self.drawn = event.rect()
@@ -235,7 +248,7 @@ class Ledger(QWidget):
         super().__init__()
         self.setObjectName("sheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedWidth(238)
+        self.setFixedWidth(theme.px(238))
         self.session = session
         self._stills: Stills | None = None
         self.rows = _Rows(session)
@@ -243,24 +256,36 @@ class Ledger(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         head = QHBoxLayout()
-        head.setContentsMargins(8, 3, 8, 3)
+        head.setContentsMargins(8, 2, 8, 0)
         self.order = QToolButton()
         self.filter = QToolButton()
-        for button, name in ((self.order, "Order of the ledger"), (self.filter, "Show only what needs a look")):
+        self.unplayed = QToolButton()
+        for button, name in (
+            (self.order, "Order of the ledger"), (self.filter, "Show only what needs a look"),
+            (self.unplayed, "Show only what was not played since it changed"),
+        ):  # fmt: skip
             button.setAutoRaise(True)
             button.setAccessibleName(name)
             button.setToolTip(name)
-            button.setStyleSheet(_HEAD)
+            button.setObjectName("head" if button is self.order else "filter")
         self.filter.setCheckable(True)
+        self.unplayed.setCheckable(True)
+        self.unplayed.clicked.connect(self._turn_unplayed)
         self.order.clicked.connect(self._turn_order)
         self.filter.clicked.connect(self._turn_filter)
         head.addWidget(self.order)
         head.addStretch(1)
         head.addWidget(self.filter)
         column.addLayout(head)
+        second = QHBoxLayout()
+        second.setContentsMargins(8, 0, 8, 2)
+        second.addStretch(1)
+        second.addWidget(self.unplayed)
+        column.addLayout(second)
         line = QWidget()
         line.setFixedHeight(1)
-        line.setStyleSheet(f"background: {theme.RULE.name()};")
+        line.setObjectName("ruled")
+        line.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         column.addWidget(line)
         self._shows: tuple[object, ...] = ()
         self.view = _View()
@@ -270,8 +295,12 @@ class Ledger(QWidget):
         self.view.setUniformItemSizes(True)
         self.view.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.view.setAccessibleName("Ledger")
+        selection = self.view.selectionModel()
+        assert selection is not None
+        selection.selectionChanged.connect(lambda *_: self._tell_chosen())
         self.view.clicked.connect(lambda index: self.chosen.emit(frame_of_row(index.data(_SHOT))))
         column.addWidget(self.view, 1)
+        session.played_changed.connect(self.refresh)
         session.document_changed.connect(self.refresh)
         session.opened.connect(self.refresh)
         session.master_changed.connect(self.refresh)
@@ -301,7 +330,16 @@ class Ledger(QWidget):
 
     def refresh(self) -> None:
         session, rows = self.session, self.rows
-        shows = (session.doc, session.master_id, session.analysis, rows.cuts, rows.by_doubt, rows.only_doubtful)
+        shows = (
+            session.doc,
+            session.master_id,
+            session.analysis,
+            rows.cuts,
+            rows.by_doubt,
+            rows.only_doubtful,
+            rows.only_unplayed,
+            session.played.count,
+        )
         if len(self._shows) == len(shows) and all(a is b for a, b in zip(self._shows, shows, strict=True)):
             self._follow()  # opening a lock asks several times over for the same rows
             return
@@ -313,11 +351,8 @@ class Ledger(QWidget):
         stage = "Cuts" if self.rows.cuts else "Framing"
         waiting = self.session.waiting(stage) if stage == "Cuts" else self._needing()
         self.filter.setText(f"needs a look: {waiting or 0}")
-        colour = theme.ACCENT.name() if not self.filter.isChecked() else theme.DOUBT.name()
-        ground = theme.DOUBT_GROUND.name() if self.filter.isChecked() else "transparent"
-        style = f"{_HEAD} QToolButton {{ font-weight: 700; color: {colour}; background: {ground}; }}"
-        if style != self.filter.styleSheet():
-            self.filter.setStyleSheet(style)
+        self.unplayed.setVisible(not self.rows.cuts and bool(self.session.doc and self.session.doc.framings))
+        self.unplayed.setText(f"not played: {len(self.session.played.unplayed())}")
         self._follow()
 
     def _needing(self) -> int:
@@ -331,11 +366,26 @@ class Ledger(QWidget):
         self.rows.only_doubtful = self.filter.isChecked()
         self.refresh()
 
+    def _turn_unplayed(self) -> None:
+        self.rows.only_unplayed = self.unplayed.isChecked()
+        self.refresh()
+
     def _set_cuts(self, cuts: bool) -> None:
         self.rows.cuts = cuts
         mode = QListView.SelectionMode
-        self.view.setSelectionMode(mode.ExtendedSelection if cuts else mode.SingleSelection)
+        several = cuts or self.session.stage == "Framing"
+        self.view.setSelectionMode(mode.ExtendedSelection if several else mode.SingleSelection)
         self.refresh()
+
+    def choose_all(self) -> None:
+        """Choose every row that is listed."""
+        if self.view.selectionMode() == QListView.SelectionMode.ExtendedSelection:
+            self.view.selectAll()
+
+    def _tell_chosen(self) -> None:
+        rows = [index.data(_SHOT) for index in self.view.selectedIndexes()]
+        shots = sorted((r for r in rows if isinstance(r, Shot)), key=lambda s: s.start)
+        self.session.choose(tuple(s.id for s in shots))
 
     def chosen_places(self) -> list[CutPlace]:
         """The cuts that are chosen, where it is more than one."""

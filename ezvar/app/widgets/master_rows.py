@@ -146,7 +146,7 @@ class MasterRows(QWidget):
     def turn_start(self, master: Master) -> None:
         turned = replace(master, start="fill" if master.start == "whole" else "whole")
         self._change(f"Start of {master.name}", turned)
-        self.session.solve_master(master.id)
+        self.session.analysing.solve_master(master.id)
 
     def add_range(self, master: Master) -> None:
         """Ask for a named part to deliver, with the length it must not exceed."""
@@ -203,7 +203,7 @@ class MasterRows(QWidget):
         for each in sets.sets:
             part = menu.addMenu(each.name + (" (default)" if each.name == sets.default else ""))
             assert part is not None
-            add(part, "Add these masters", lambda s=each: self.session.add_masters(s.masters))  # type: ignore[misc]
+            add(part, "Add these masters", lambda s=each: self.session.analysing.add_masters(s.masters))  # type: ignore[misc]
             add(part, "Make it the default", lambda s=each: self._save(replace(sets, default=s.name)))  # type: ignore[misc]
             add(part, "Remove the set", lambda s=each: self._save(sets.without(s.name)))  # type: ignore[misc]
         menu.addSeparator()

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QFrame,
+    QGridLayout,
     QLabel,
     QLayout,
     QPushButton,
@@ -20,6 +21,7 @@ from PyQt6.QtWidgets import (
 
 from ezvar.app import theme
 from ezvar.app.commands import Command
+from ezvar.app.keymap import shown
 
 
 def label(text: str = "", kind: str = "", selectable: bool = False) -> QLabel:
@@ -53,18 +55,37 @@ def rule() -> QFrame:
     return line
 
 
+def pair(*widgets: QWidget) -> QWidget:
+    """Widgets two by two in a grid."""
+    whole = QWidget()
+    grid = QGridLayout(whole)
+    grid.setContentsMargins(0, 0, 0, 0)
+    grid.setSpacing(6)
+    for k, widget in enumerate(widgets):
+        grid.addWidget(widget, k // 2, k % 2)
+    return whole
+
+
 class KeyButton(QPushButton):
     """A button with its title at the left and its key, quietly, at the right."""
 
     def __init__(self, command: Command, run: Callable[[str], object], main: bool = False, title: str = "") -> None:
         super().__init__(title or command.title)
-        self.key = _shown(command.key)
+        self.command = command
+        self.key = ""
+        self.set_key(command.key)
         if main:
             self.setObjectName("main")
         self.setAccessibleName(title or command.title)
-        self.setToolTip(f"{command.title} ({self.key})" if self.key else command.title)
         self.clicked.connect(lambda: run(command.id))
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+
+    def set_key(self, key: str) -> None:
+        """Show another key."""
+        self.key = shown(key)
+        self.setToolTip(f"{self.command.title} ({self.key})" if self.key else self.command.title)
+        self.updateGeometry()
+        self.update()
 
     def sizeHint(self) -> QSize:
         hint = super().sizeHint()
@@ -76,15 +97,14 @@ class KeyButton(QPushButton):
             return
         painter = QPainter(self)
         painter.setFont(theme.mono(12))
+        taken = self.fontMetrics().horizontalAdvance(self.text()) + painter.fontMetrics().horizontalAdvance(self.key)
+        if taken + 26 > self.width():
+            return  # the tooltip still tells it
         main = self.objectName() == "main" and self.isEnabled()
-        painter.setPen(QColor("#d5ebe4") if main else theme.SOFT)
+        painter.setPen(theme.ON_BUTTON_SOFT if main else theme.SOFT)
         painter.drawText(
             self.rect().adjusted(0, 0, -9, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.key
         )
-
-
-def _shown(key: str) -> str:
-    return {"Return": "Enter"}.get(key, key)
 
 
 class Card(QScrollArea):
@@ -93,7 +113,7 @@ class Card(QScrollArea):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("card")
-        self.setFixedWidth(252)
+        self.setFixedWidth(theme.px(252))
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)

@@ -2,35 +2,50 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+import numpy as np
+from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ezvar.app import theme
 from ezvar.app.jobs import Job
 from ezvar.app.pictures import scan_shot
 from ezvar.app.session import Session
-from ezvar.core.framing import pane_window, picture_size
+from ezvar.core.framing import band, framed, pane_picture_size, picture_size
 from ezvar.core.model import Pane, Shot
 
-_LEFT, _RIGHT, _TOP, _FOOT = 58, 24, 24, 12
+from . import chart_drawing as drawing
+from .chart_hands import ChartHands
+from .chart_places import FOOT, LEFT, RIGHT, TOP, Chart, Span
+
+_WHEEL = 1.25
 
 
 class SweepChart(QWidget):
-    """One shot's window path against what moves in it. Dragging the band shifts the path; a click elsewhere seeks."""
+    """One shot's window path against what moves in it.
+
+    Dragging the band shifts the path and dragging a bead moves a keyframe; a
+    double click sets one, a drag with Alt bends the curve, one with Shift
+    chooses beads; a click elsewhere seeks.
+    """
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        self.span = Span()
+        self.snapping = True
+        self.other_way = False
+        """Whether the chart shows the direction in which the window moves least."""
+        self.box: QRectF | None = None
         self.setMinimumHeight(150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # what lies beneath is not painted first
         self.setAccessibleName("Sweep chart of the shot")
+        self._hands = ChartHands(self)
         self._scans: dict[tuple[int, int, bool], QImage] = {}
         self._job: Job | None = None
         self._asked: tuple[int, int, bool] | None = None
-        self._drag: tuple[float, Pane, object] | None = None
-        self._seeking = False
+        self._shot = ""
         self._rest = QTimer(self)  # a shot that is only passed by is not scanned
         self._rest.setSingleShot(True)
         self._rest.setInterval(180)
@@ -39,6 +54,7 @@ class SweepChart(QWidget):
         session.document_changed.connect(self._changed)
         session.shot_changed.connect(self._changed)
         session.master_changed.connect(self._changed)
+        session.insight.ready.connect(self.update)
         session.opened.connect(self._scans.clear)
 
     def sizeHint(self) -> QSize:
@@ -46,15 +62,50 @@ class SweepChart(QWidget):
 
     @property
     def along_y(self) -> bool:
-        """Whether the window moves up and down, so that the chart shows height."""
+        """Whether the chart shows height: where the window moves up and down, or where the other way is asked for."""
         shot, master = self.session.shot, self.session.master
         if shot is None or master is None:
             return False
-        return master.width / master.height > picture_size(self.session.document, shot).aspect
+        tall = master.width / master.height > picture_size(self.session.document, shot).aspect
+        return tall != self.other_way
+
+    @property
+    def chart(self) -> Chart | None:
+        """The chart of the present shot."""
+        shot = self.session.shot
+        if shot is None:
+            return None
+        area = QRectF(LEFT, TOP, max(10, self.width() - LEFT - RIGHT), max(10, self.height() - TOP - FOOT))
+        return Chart(area, shot.frames, self.along_y, self.span)
+
+    # The view
+
+    def zoom_by(self, factor: float, at: float | None = None) -> None:
+        """Closer in time by a factor, about a part of what is shown (0..1), the playhead where none is given."""
+        chart, shot = self.chart, self.session.shot
+        if chart is None or shot is None:
+            return
+        if at is None:
+            at = (chart.x(self.session.frame - shot.start) - chart.area.left()) / chart.area.width()
+        self.span = self.span.closer(factor, min(1.0, max(0.0, at)))
+        self.update()
+
+    def turn_snapping(self) -> None:
+        self.snapping = not self.snapping
+        self.session.notice.emit(f"Snapping is {'on' if self.snapping else 'off'}.")
+
+    def turn_height(self) -> None:
+        self.other_way = not self.other_way
+        self._changed()
 
     def _changed(self) -> None:
+        shot = self.session.shot
+        if shot is not None and shot.id != self._shot:
+            self._shot, self.span = shot.id, Span()
         self._rest.start()
         self.update()
+
+    # The slit scan
 
     def _key(self, shot: Shot) -> tuple[int, int, bool]:
         return shot.start, shot.end, self.along_y
@@ -84,35 +135,6 @@ class SweepChart(QWidget):
     def showEvent(self, event: object) -> None:
         self._scan()
 
-    # Where things stand
-
-    def _area(self) -> QRectF:
-        return QRectF(_LEFT, _TOP, max(10, self.width() - _LEFT - _RIGHT), max(10, self.height() - _TOP - _FOOT))
-
-    def _x(self, area: QRectF, offset: float, shot: Shot) -> float:
-        return area.left() + area.width() * (offset + 0.5) / shot.frames
-
-    def _band(self, shot: Shot, pane: Pane, area: QRectF) -> tuple[list[QPointF], list[QPointF]]:
-        """The band's two edges, a point each two pixels."""
-        master = self.session.master
-        assert master is not None
-        size = picture_size(self.session.document, shot)
-        upper, lower = [], []
-        moves = len(pane.keys) > 1
-        steps = max(2, min(shot.frames, int(area.width() / 2))) if moves else 2
-        for k in range(steps):
-            offset = round(k * (shot.frames - 1) / (steps - 1)) if steps > 1 else 0
-            window = pane_window(pane, master, size, offset)
-            box = window.bounds()
-            if self.along_y:
-                high, low = (window.cy - box.height / 2) / size.height, (window.cy + box.height / 2) / size.height
-            else:
-                high, low = 1 - (window.cx + box.width / 2) / size.width, 1 - (window.cx - box.width / 2) / size.width
-            x = area.left() if k == 0 else area.right() if k == steps - 1 else self._x(area, offset, shot)
-            upper.append(QPointF(x, area.top() + area.height() * high))
-            lower.append(QPointF(x, area.top() + area.height() * low))
-        return upper, lower
-
     # Drawing
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -120,105 +142,91 @@ class SweepChart(QWidget):
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         painter.fillRect(self.rect(), theme.WELL)
         painter.fillRect(0, 0, self.width(), 1, theme.WELL_LINE)
-        session, shot = self.session, self.session.shot
-        if shot is None:
+        session, shot, chart = self.session, self.session.shot, self.chart
+        if shot is None or chart is None:
             return
-        area = self._area()
-        scan = self._scans.get(self._key(shot))
-        if scan is not None:
-            painter.drawImage(area, scan)
-            painter.fillRect(area, QColor(44, 46, 46, 24))
-        else:
-            painter.fillRect(area, QColor("#393b3b"))
-        master, framing = session.master, session.framing
-        if master is not None and framing is not None:
+        drawing.ground(painter, chart, self._scans.get(self._key(shot)))
+        lost = session.insight.known.lost
+        if session.framing is not None:
             painter.save()
-            painter.setClipRect(area.adjusted(-8, -2, 8, 2))
-            self._draw_band(painter, area, shot, framing.panes[0])
+            painter.setClipRect(chart.area.adjusted(-8, -2, 8, 2))
+            self._draw_paths(painter, chart, shot)
             painter.restore()
-        x = self._x(area, session.frame - shot.start, shot)
-        painter.setPen(QPen(QColor("#ffffff"), 2))
-        painter.drawLine(QPointF(x, area.top() - 4), QPointF(x, area.bottom() + 4))
-        self._draw_words(painter, area, shot)
+        drawing.stretch(painter, chart, session.framing_work.stretch)
+        drawing.playhead(painter, chart, session.frame - shot.start)
+        drawing.words(painter, chart, session.document.place_of(shot.id) + 1, lost, self.snapping)
+        if self.box is not None:
+            drawing.choosing(painter, self.box)
+        if self.hasFocus():
+            painter.setPen(theme.ACCENT_ON_WELL)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5))
 
-    def _draw_band(self, painter: QPainter, area: QRectF, shot: Shot, pane: Pane) -> None:
-        session = self.session
-        assert session.master is not None
-        line = theme.line_of(session.document.masters.index(session.master))
-        upper, lower = self._band(shot, pane, area)
-        fill = QColor(line.on_well)
-        fill.setAlpha(64)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(fill)
-        painter.drawPolygon(QPolygonF(upper + lower[::-1]))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(line.pen(1.8))
-        painter.drawPolyline(QPolygonF(upper))
-        painter.drawPolyline(QPolygonF(lower))
-        if len(pane.keys) < 2:
+    def _draw_paths(self, painter: QPainter, chart: Chart, shot: Shot) -> None:
+        session, work = self.session, self.session.framing_work
+        doc, active, known = session.document, session.master, session.insight.known
+        frames = chart.samples()
+        for place, master in enumerate(doc.masters):
+            if active is not None and master.id != active.id:
+                pane = framed(doc, shot, master).panes[0]
+                reach = band(pane, master, pane_picture_size(doc, shot, pane), frames)
+                drawing.edges(painter, chart, frames, reach, theme.line_of(place), faint=True)
+        drawing.subjects(painter, chart, shot.start, frames, known.subjects)
+        framing = session.framing
+        if active is None or framing is None:
             return
-        for key in pane.keys:
-            at = self._x(area, key.frame, shot)
-            k = min(range(len(upper)), key=lambda i: abs(upper[i].x() - at))
-            painter.setPen(QPen(line.on_well, 3))
-            painter.setBrush(theme.WELL_INK)
-            painter.drawEllipse(QPointF(at, (upper[k].y() + lower[k].y()) / 2), 6, 6)
+        line = theme.line_of(doc.masters.index(active))
+        if known.ghost is not None:
+            reach = band(known.ghost, active, pane_picture_size(doc, shot, known.ghost), frames)
+            drawing.ghost(painter, chart, frames, reach, line)
+        for number, pane in enumerate(framing.panes):
+            if number != work.number:
+                reach = band(pane, active, pane_picture_size(doc, shot, pane), frames)
+                drawing.edges(painter, chart, frames, reach, line, faint=True)
+        pane = framing.panes[work.number]
+        size = pane_picture_size(doc, shot, pane)
+        reach = band(pane, active, size, frames)
+        drawing.filled_band(painter, chart, frames, reach, line)
+        drawing.lost(painter, chart, frames, reach, known.lost)
+        drawing.beads(painter, chart, self.beads(pane), work.chosen_keys, line)
 
-    def _draw_words(self, painter: QPainter, area: QRectF, shot: Shot) -> None:
-        painter.setFont(theme.sans(12))
-        painter.setPen(theme.WELL_SOFT)
-        place = self.session.document.place_of(shot.id) + 1
-        across = "height" if self.along_y else "width"
-        painter.drawText(
-            QRectF(area.left(), 2, area.width(), _TOP - 4),
-            Qt.AlignmentFlag.AlignVCenter,
-            f"sweep of shot {place}: time to the right, the picture’s {across} upwards",
-        )
-        ends = ("top", "bottom") if self.along_y else ("right", "left")
-        flags = Qt.AlignmentFlag.AlignRight
-        painter.drawText(QRectF(0, area.top(), _LEFT - 8, 18), flags | Qt.AlignmentFlag.AlignTop, ends[0])
-        painter.drawText(QRectF(0, area.bottom() - 18, _LEFT - 8, 18), flags | Qt.AlignmentFlag.AlignBottom, ends[1])
+    def beads(self, pane: Pane) -> list[tuple[int, float]]:
+        """The keyframes of a pane as frames of the shot and the middles of their windows; none for one that rests
+        as solved."""
+        shot, master, chart = self.session.shot, self.session.master, self.chart
+        if shot is None or master is None or chart is None or (len(pane.keys) < 2 and not pane.by_hand):
+            return []
+        frames = [k.frame for k in pane.keys]
+        size = pane_picture_size(self.session.document, shot, pane)
+
+        low, high = chart.axis(band(pane, master, size, np.array(frames)))
+        return [(f, float(a + b) / 2) for f, a, b in zip(frames, low, high, strict=True)]
 
     # The mouse
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        shot, framing = self.session.shot, self.session.framing
-        if event is None or shot is None or event.button() != Qt.MouseButton.LeftButton:
-            return
-        area = self._area()
-        if (
-            framing is not None
-            and self.session.master is not None
-            and self._over_band(event.position(), shot, framing.panes[0], area)
-        ):
-            self._drag = (event.position().y(), framing.panes[0], object())
-            self.setCursor(Qt.CursorShape.SizeVerCursor)
-        else:
-            self._seeking = True
-            self._seek(event.position().x(), area, shot)
-
-    def _over_band(self, at: QPointF, shot: Shot, pane: Pane, area: QRectF) -> bool:
-        upper, lower = self._band(shot, pane, area)
-        k = min(range(len(upper)), key=lambda i: abs(upper[i].x() - at.x()))
-        return upper[k].y() - 3 <= at.y() <= lower[k].y() + 3
-
-    def _seek(self, x: float, area: QRectF, shot: Shot) -> None:
-        offset = int((x - area.left()) / area.width() * shot.frames)
-        self.session.go(shot.start + max(0, min(offset, shot.frames - 1)))
+        if event is not None:
+            self._hands.press(event)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        shot = self.session.shot
-        if event is None or shot is None:
-            return
-        area = self._area()
-        if self._seeking:
-            self._seek(event.position().x(), area, shot)
-        elif self._drag is not None:
-            start, pane, gesture = self._drag
-            by = (event.position().y() - start) / area.height()
-            self.session.framing_work.shift(pane, *((0.0, by) if self.along_y else (-by, 0.0)), gesture)
+        if event is not None:
+            self._hands.move(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        self._drag = None
-        self._seeking = False
-        self.unsetCursor()
+        if event is not None:
+            self._hands.release(event)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            self._hands.double_click(event)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        chart = self.chart
+        if event is None or chart is None:
+            return
+        turns = event.angleDelta().y() / 120
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.zoom_by(_WHEEL**turns, (event.position().x() - chart.area.left()) / chart.area.width())
+        else:
+            self.span = self.span.moved(-turns * self.span.length / 8)
+            self.update()

@@ -67,6 +67,15 @@ class Subject:
             boxes += (beyond[:, None] * speed)[:, [0, 1, 0, 1]]
         return np.asarray(np.clip(boxes, 0.0, 1.0))
 
+    def box_at(self, frame: int) -> tuple[float, float, float, float]:
+        """Its box at one lock frame: left, top, right and foot as fractions of the picture."""
+        left, top, right, foot = (float(v) for v in self.at(np.array([frame]))[0])
+        return left, top, right, foot
+
+    def there_at(self, frame: int) -> bool:
+        """Whether it is taken to be there at one lock frame."""
+        return bool(self.there(np.array([frame]))[0])
+
     def there(self, frames: np.ndarray) -> np.ndarray:
         """Whether it is taken to be there, (n,) bool: near a sight, or in a gap short enough to bridge."""
         after = np.searchsorted(self.frames, frames)

@@ -1,14 +1,14 @@
 """Where windows lie: geometry, paths, the solver, doubt."""
 
 from .asking import known_again, sight_of, subject_shown, subjects_in
-from .beads import bent, copied_keys, eased_keys, moved_keys, way_come
+from .beads import bent, copied_keys, eased_keys, moved_keys, snapped, way_come
 from .camera_positions import setups
 from .choosing import ask, follow, follow_from, follow_too, followed, keep_both, pair_of
 from .doubt_list import Doubted, doubted
 from .doubts import NEEDS_A_LOOK, doubt, enlargement, sentences
 from .enlarging import Enlarged, enlarged, enlargements
 from .geometry import Size, Window, clamped, fit_zoom, pixel_zoom, placed_window, window
-from .giving import Given, carried, give, reset
+from .giving import Given, Part, Way, carried, give, paste, reset
 from .handles import Handle, handle_at, size_factor, turn_handle, turned_by, with_values
 from .moves import placed, put_by_hand, resting, shifted, standing, turned, with_key, without_keys, zoomed
 from .offers import Remedy, apply_remedy, remedies
@@ -26,6 +26,7 @@ from .path import (
     picture_size,
     plain,
 )
+from .sampled import band
 from .sharing import ARRANGEMENTS, in_one_pane, in_two_panes, rects_of, share, shows
 from .solver import judged, not_kept, solve, solve_shot, solved_with
 
@@ -38,11 +39,14 @@ __all__ = [
     "Enlarged",
     "Given",
     "Handle",
+    "Part",
     "Remedy",
     "Size",
+    "Way",
     "Window",
     "apply_remedy",
     "ask",
+    "band",
     "bent",
     "carried",
     "clamped",
@@ -77,6 +81,7 @@ __all__ = [
     "pane_picture_size",
     "pane_shot",
     "pane_window",
+    "paste",
     "picture_size",
     "pixel_zoom",
     "placed",
@@ -94,6 +99,7 @@ __all__ = [
     "shows",
     "sight_of",
     "size_factor",
+    "snapped",
     "solve",
     "solve_shot",
     "solved_with",

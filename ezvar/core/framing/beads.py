@@ -95,3 +95,13 @@ def _marked_around(pane: Pane, first: int, last: int, by: int) -> Pane:
     before = max((k.frame for k in pane.keys if k.frame < first), default=first)
     after = min((k.frame for k in pane.keys if k.frame > last), default=last)
     return marked(pane, before, after)
+
+
+def snapped(frame: int, marks: Collection[int], reach: int) -> int:
+    """A frame, or the nearest mark within ``reach`` frames of it.
+
+    >>> snapped(103, (0, 100, 250), 5)
+    100
+    """
+    near = min(marks, key=lambda m: abs(m - frame), default=frame)
+    return near if abs(near - frame) <= reach else frame

@@ -27,7 +27,7 @@ _SENTENCES = {
     "subject leaves": "The subject, or much of what moves, is outside the window for a while.",
     "two subjects": "There is another subject that the window cannot keep.",
     "at the speed limit": "The window moves as fast as its pace allows.",
-    "enlarged": "The picture is enlarged beyond 150 %.",
+    "enlarged": "The picture is enlarged beyond 150\u00a0%.",
     "nothing found": "No face was found and little moves; the window stays near the middle.",
     "cut uncertain": "The cut that begins this shot is uncertain.",
 }

@@ -30,14 +30,20 @@ class Given:
 
 
 def give(doc: Document, shot: str, master: Master, to: Iterable[str], part: Part, analysis: Analysis | None) -> Given:
-    """Give the framing of a shot to others: its position, its zoom, everything, or its choices to solve each by.
+    """Give the framing of a shot to others, as `paste` does."""
+    return paste(doc, framed(doc, doc.shot(shot), master), master, [s for s in to if s != shot], part, analysis)
+
+
+def paste(
+    doc: Document, source: Framing, master: Master, to: Iterable[str], part: Part, analysis: Analysis | None
+) -> Given:
+    """Give a framing to shots: its position, its zoom, everything, or its choices to solve each by.
 
     Agreed framings are skipped. Without an analysis doubts stay as they were,
     and nothing is solved.
     """
-    source = framed(doc, doc.shot(shot), master)
     skipped, made = [], []
-    for other in (doc.shot(s) for s in to if s != shot):
+    for other in (doc.shot(s) for s in to):
         old = framed(doc, other, master)
         if old.verdict == "agreed":
             skipped.append(other.id)

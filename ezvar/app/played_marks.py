@@ -1,0 +1,86 @@
+"""Which framings were played since they last changed; kept with the project, and no step of undo."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from ezvar.core.model import Document, Master, Shot, look_of, noted, set_played
+
+if TYPE_CHECKING:
+    from .session import Session
+
+
+class PlayedMarks:
+    """Marks the active master's framings as they are played from a shot's first frame to its last."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._looks: dict[tuple[str, str], str] = {}
+        self._saved = self._looks.copy()
+        self.count = 0  # changes with every mark
+        self._run: tuple[str, int] | None = None  # the shot that is being played from its start, and how far
+        session.opened.connect(self._opened)
+
+    def _opened(self) -> None:
+        self._looks = noted(self._session.document)
+        self._saved = self._looks.copy()
+        self._run = None
+
+    def into(self, doc: Document) -> Document:
+        """A document with the marks noted in it, to be written."""
+        return set_played(doc, self._looks)
+
+    @property
+    def saved(self) -> bool:
+        """Whether the marks are those last saved."""
+        return self._looks == self._saved
+
+    def mark_saved(self, doc: Document) -> None:
+        self._saved = noted(doc)
+
+    def is_played(self, shot: Shot, master: Master) -> bool:
+        """Whether a framing was played since it last changed."""
+        look = self._looks.get((shot.id, master.id))
+        return look is not None and look == look_of(self._session.document, shot.id, master.id)
+
+    def unplayed(self) -> list[Shot]:
+        """The shots that were not played in the active master since they last changed."""
+        session = self._session
+        if session.doc is None or session.master is None:
+            return []
+        return [s for s in session.doc.shots if not self.is_played(s, session.master)]
+
+    def passed(self, frame: int) -> None:
+        """Note that a frame was shown while playing forwards, no faster than real time."""
+        session = self._session
+        shot, master = session.document.shot_at(frame), session.master
+        if master is None:
+            return
+        going = self._run is not None and self._run[0] == shot.id
+        if not going:
+            if self._run is not None:
+                self._finish(self._run[0], self._run[1], master)
+            self._run = (shot.id, frame) if frame - shot.start <= _MISSED else None
+        elif self._run is not None:
+            self._run = (shot.id, frame)
+            if shot.end - 1 - frame <= 0:
+                self._finish(shot.id, frame, master)
+
+    def stopped(self) -> None:
+        """Note that playing has ended."""
+        if self._run is not None and self._session.master is not None:
+            self._finish(*self._run, self._session.master)
+        self._run = None
+
+    def _finish(self, shot_id: str, frame: int, master: Master) -> None:
+        doc = self._session.document
+        if shot_id not in {s.id for s in doc.shots}:
+            return
+        shot = doc.shot(shot_id)
+        if shot.end - 1 - frame <= _MISSED and not self.is_played(shot, master):
+            self._looks[shot_id, master.id] = look_of(doc, shot_id, master.id)
+            self.count += 1
+            self._session.played_changed.emit()
+
+
+_MISSED = 4  # frames that may be dropped at the ends of a shot that counts as played

@@ -1,0 +1,53 @@
+"""What a user has set for all projects: keys, theme and size of text."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Literal, get_args
+
+import platformdirs
+from pydantic import TypeAdapter
+
+from .listing import parsed, read_listing, write_listing
+
+SCHEMA = 1
+Theme = Literal["light", "dim"]
+TEXT_SIZES = (100, 125, 150)
+"""Sizes of text, in per cent."""
+
+
+@dataclass(frozen=True)
+class Preferences:
+    """``keys`` are the commands' ids with the keys that were changed, empty for none."""
+
+    keys: dict[str, str] = field(default_factory=dict)
+    theme: Theme = "light"
+    text: int = 100
+
+    def __post_init__(self) -> None:
+        if self.text not in TEXT_SIZES or self.theme not in get_args(Theme):
+            raise ValueError("there is no such theme or size of text")
+
+
+_PREFERENCES = TypeAdapter(Preferences)
+
+
+def preferences_file() -> Path:
+    """Where the user's preferences are kept; the environment variable EZVAR_CONFIG names another folder."""
+    folder = os.environ.get("EZVAR_CONFIG") or platformdirs.user_config_path("ezvar")
+    return Path(folder) / "preferences.json"
+
+
+def load_preferences(path: str | os.PathLike[str]) -> Preferences:
+    """Read preferences; the usual ones where there is no such file. Raises `ProjectError` for what cannot be read."""
+    data = read_listing(path, "ezvar preferences", SCHEMA, "preferences")
+    if data is None:
+        return Preferences()
+    return parsed(_PREFERENCES, {k: data[k] for k in ("keys", "theme", "text") if k in data}, path)
+
+
+def save_preferences(preferences: Preferences, path: str | os.PathLike[str]) -> None:
+    """Write preferences, atomically. Raises `ProjectError` where they cannot be written."""
+    write_listing(path, "ezvar preferences", SCHEMA, _PREFERENCES.dump_python(preferences, mode="json"))

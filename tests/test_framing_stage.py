@@ -1,0 +1,442 @@
+"""The framing stage, driven in the real window: every correction in as few actions as it should take."""
+
+from dataclasses import replace
+from fractions import Fraction
+
+import pytest
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent
+from PyQt6.QtWidgets import QApplication, QInputDialog
+
+from ezvar.app import theme
+from ezvar.app.keymap import Keymap
+from ezvar.app.walk import STEPS
+from ezvar.app.widgets.keys_dialog import KeysDialog, write_sheet
+from ezvar.app.widgets.look_first import LookFirst
+from ezvar.core.framing import key_at, pane_window, picture_size, solve
+from ezvar.core.model import Keyframe, Master, Pane, Source, edits
+from ezvar.core.store import load_preferences, load_project
+
+from .media import make_movie
+from .sights import several_shots
+from .test_window import ALT, CTRL, LEFT, PLAIN, press, rest, window  # noqa: F401
+
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+SHOT = 40
+
+
+@pytest.fixture(scope="module")
+def people(tmp_path_factory):
+    return make_movie(tmp_path_factory.mktemp("people") / "people.mp4", 3 * SHOT, size=(320, 180))
+
+
+@pytest.fixture
+def stage(window, qtbot, people):  # noqa: F811
+    """Three shots of two people each, known by made-up evidence; the first and the third from one position."""
+    window.session.open(people)
+    rest(qtbot, window)
+    session = window.session
+    told, analysis = several_shots(*[((0.2, 0.2), (0.8, 0.8))] * 3, frames=SHOT)
+    media = session.document.lock.media[0]
+    shots = tuple(replace(s, source=Source(media.id, Fraction(s.start))) for s in told.shots)
+    doc = replace(session.document, shots=shots, passed=())
+    for master in (Master("tall", "9:16", 180, 320), Master("square", "1:1", 200, 200)):
+        doc = edits.add_master(doc, master)
+        doc = edits.set_framings(doc, solve(doc, doc.master(master.id), analysis, shots))
+    session.analysis = analysis
+    session.edit("Frame", doc)
+    session.set_master("tall")
+    session.set_stage("Framing")
+    rest(qtbot, window)
+    session.insight.setups = ((shots[0].id, shots[2].id),)
+    session.insight._setups_of = (analysis, tuple((s.id, s.start, s.end) for s in shots))
+    session.go(10)
+    known(qtbot, window)
+    window.ledger.view.setFocus()
+    return window
+
+
+def known(qtbot, window):  # noqa: F811
+    """Wait until nothing is being solved and the subjects are known."""
+    session = window.session
+    qtbot.waitUntil(
+        lambda: not session.framing_work.busy and not session.insight._quiet.busy and len(session.insight.subjects) > 1,
+        timeout=20_000,
+    )
+    qtbot.wait(20)
+
+
+def seen(window, frame=None):  # noqa: F811
+    """What the active window shows across: left, middle, right as fractions of the picture."""
+    session = window.session
+    pane, size = session.framing.panes[session.framing_work.number], picture_size(session.document, session.shot)
+    w = pane_window(pane, session.master, size, (session.frame if frame is None else frame) - session.shot.start)
+    return w.left / size.width, w.cx / size.width, (w.left + w.width) / size.width
+
+
+def test_following_another_and_both_take_one_key_each(stage, qtbot):
+    assert seen(stage)[1] < 0.35
+    press(qtbot, stage, Qt.Key.Key_2)
+    known(qtbot, stage)
+    assert seen(stage)[1] > 0.65
+    assert [b.isChecked() for b in stage.framing.subjects.buttons[:2]] == [False, True]
+    press(qtbot, stage, Qt.Key.Key_1, SHIFT)
+    known(qtbot, stage)
+    assert (seen(stage)[0] < 0.16) & (seen(stage)[2] > 0.84)
+    press(qtbot, stage, Qt.Key.Key_S)
+    known(qtbot, stage)
+    assert seen(stage)[1] < 0.35
+    assert stage.session.framing.decided == "solved"
+    press(qtbot, stage, Qt.Key.Key_B)
+    known(qtbot, stage)
+    assert (seen(stage)[0] < 0.16) & (seen(stage)[2] > 0.84)
+    press(qtbot, stage, Qt.Key.Key_U)
+    known(qtbot, stage)
+    assert len(stage.session.framing.panes) == 2
+    press(qtbot, stage, Qt.Key.Key_W)
+    known(qtbot, stage)
+    zoom = stage.session.framing.panes[0].keys[0].zoom
+    assert zoom < 1
+    press(qtbot, stage, Qt.Key.Key_Z, CTRL)
+    assert len(stage.session.framing.panes) == 2
+
+
+def test_digits_are_taken_by_their_place_and_left_alone_where_something_is_typed(stage, qtbot):
+    french = QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_Eacute, PLAIN, 11, 0, 0, "é")  # the place of 2
+    QApplication.sendEvent(stage.ledger.view, french)
+    known(qtbot, stage)
+    assert seen(stage)[1] > 0.65
+    before = stage.session.document
+    stage.framing.values.across.setFocus()
+    qtbot.keyClick(stage.framing.values.across, Qt.Key.Key_1)
+    qtbot.wait(50)
+    assert stage.session.document is before
+
+
+def test_from_here_on_another_takes_two_choices_at_two_places(stage, qtbot):
+    stage.session.go(20)
+    press(qtbot, stage, Qt.Key.Key_2, ALT)
+    known(qtbot, stage)
+    assert [t.frame for t in stage.session.framing.panes[0].choices.follow] == [0, 20]
+    assert (seen(stage, 1)[1] < 0.45) & (seen(stage, 39)[1] > 0.65)
+
+
+def test_a_subject_is_drawn_by_one_drag_or_by_keys_alone(stage, qtbot):
+    well = stage.framing.well
+    press(qtbot, stage, Qt.Key.Key_D)
+    picture = well.places().picture
+
+    def at(x, y):
+        return QPointF(picture.left() + x * picture.width(), picture.top() + y * picture.height()).toPoint()
+
+    qtbot.mousePress(well, LEFT, pos=at(0.4, 0.3))
+    qtbot.mouseMove(well, at(0.5, 0.5))
+    qtbot.mouseMove(well, at(0.6, 0.7))
+    qtbot.mouseRelease(well, LEFT, pos=at(0.6, 0.7))
+    rest(qtbot, stage)
+    known(qtbot, stage)
+    (drawn,) = stage.session.document.drawn
+    box = drawn.boxes[drawn.frames.index(10)]
+    assert (box.x, box.y, box.width, box.height) == pytest.approx((0.4, 0.3, 0.2, 0.4), abs=0.02)
+    assert seen(stage)[0] < 0.42 < 0.58 < seen(stage)[2]
+    press(qtbot, stage, Qt.Key.Key_D)
+    for key in (Qt.Key.Key_Left, Qt.Key.Key_Up, Qt.Key.Key_Plus):
+        qtbot.keyClick(well, key)
+    assert (well.box.x(), well.box.y(), well.box.width()) == pytest.approx((0.355, 0.355, 0.27))
+    qtbot.keyClick(well, Qt.Key.Key_Return)
+    rest(qtbot, stage)
+    known(qtbot, stage)
+    assert len(stage.session.document.drawn) == 2
+    press(qtbot, stage, Qt.Key.Key_D)
+    qtbot.keyClick(well, Qt.Key.Key_Escape)
+    assert well.box is None
+
+
+def drag(qtbot, widget, start, by, keys=PLAIN):
+    qtbot.mousePress(widget, LEFT, keys, pos=start.toPoint())
+    for part in (0.5, 1.0):
+        point = QPointF(start.toPoint()) + by * part
+        move = QMouseEvent(QEvent.Type.MouseMove, point, widget.mapToGlobal(point), LEFT, LEFT, keys)
+        QApplication.sendEvent(widget, move)
+    qtbot.mouseRelease(widget, LEFT, keys, pos=(QPointF(start.toPoint()) + by).toPoint())
+
+
+def test_a_constant_offset_takes_one_drag_and_shift_keeps_the_line(stage, qtbot):
+    well = stage.framing.well
+    before, places = seen(stage)[1], well.places()
+    drag(qtbot, well, places.picture.center(), QPointF(60, 25), SHIFT)
+    assert seen(stage)[1] == pytest.approx(before + 60 / places.picture.width(), abs=0.005)
+    assert len(stage.session.framing.panes[0].keys) == 1
+
+
+def test_one_moment_takes_a_drag_with_ctrl_and_a_pan_four_actions(stage, qtbot):
+    well, session = stage.framing.well, stage.session
+    by = QPointF(0.3 * well.places().picture.width(), 0)
+    start = seen(stage)[1]
+    session.go(12)
+    drag(qtbot, well, well.places().picture.center(), QPointF(1, 0), CTRL)
+    session.go(30)
+    drag(qtbot, well, well.places().picture.center(), by, CTRL)
+    keys = session.framing.panes[0].keys
+    assert {12, 30} <= {k.frame for k in keys}
+    assert key_at(session.framing.panes[0], 30).cx == pytest.approx(start + 0.3, abs=0.01)
+    assert key_at(session.framing.panes[0], 5).cx == pytest.approx(start, abs=0.01)
+    press(qtbot, stage, Qt.Key.Key_Left, CTRL)
+    assert session.frame == 12
+    press(qtbot, stage, Qt.Key.Key_Delete)
+    assert 12 not in {k.frame for k in session.framing.panes[0].keys}
+
+
+def test_the_window_is_sized_turned_and_typed(stage, qtbot):
+    well, session = stage.framing.well, stage.session
+    _, window_, size = well.active()[0]
+    places = well.places()
+    corner = places.on_screen(window_.corners(), (size.width, size.height))[2]
+    middle = places.on_screen([(window_.cx, window_.cy)], (size.width, size.height))[0]
+    drag(qtbot, well, corner, (middle - corner) * 0.5)
+    assert session.framing.panes[0].keys[0].zoom == pytest.approx(2, rel=0.03)
+    values = stage.framing.values
+    for spin, value in ((values.zoom, 1.5), (values.across, 160.0), (values.angle, 4.0)):
+        spin.setValue(value)
+    key = session.framing.panes[0].keys[0]
+    assert (key.zoom, key.cx, key.angle) == pytest.approx((1.5, 0.5, 4.0))
+    for key, check in (
+        (Qt.Key.Key_BracketRight, lambda k: k.angle == pytest.approx(5)), (Qt.Key.Key_Up, lambda k: k.cy < 0.5),
+    ):  # fmt: skip
+        press(qtbot, stage, key, ALT)
+        assert check(session.framing.panes[0].keys[0])
+    press(qtbot, stage, Qt.Key.Key_Plus)
+    assert session.framing.panes[0].keys[0].zoom == pytest.approx(1.575)
+
+
+def test_beads_are_moved_chosen_copied_and_eased_in_the_chart(stage, qtbot):
+    sweep, session = stage.framing.sweep, stage.session
+    pane = Pane((Keyframe(5, 0.3), Keyframe(20, 0.6), Keyframe(35, 0.4)))
+    session.framing_work.put("Path", pane)
+    known(qtbot, stage)
+    chart = sweep.chart
+    at = {f: QPointF(chart.x(f), chart.y(p)) for f, p in sweep.beads(session.framing.panes[0])}
+    drag(qtbot, sweep, at[20], QPointF(chart.x(24) - chart.x(20), chart.y(0.7) - chart.y(0.6)))
+    moved = session.framing.panes[0].keys[1]
+    assert (moved.frame, moved.cx) == (24, pytest.approx(0.7, abs=0.01))
+    assert session.framing_work.chosen_keys == {24}
+    press(qtbot, stage, Qt.Key.Key_E, SHIFT)
+    assert session.framing.panes[0].keys[1].ease == "hold"
+    drag(qtbot, sweep, QPointF(chart.x(1), chart.area.top() + 2), QPointF(chart.x(28) - chart.x(1), 400), SHIFT)
+    assert session.framing_work.chosen_keys == {5, 24}
+    press(qtbot, stage, Qt.Key.Key_C, CTRL | ALT)
+    session.go(30)
+    press(qtbot, stage, Qt.Key.Key_V, CTRL | ALT)
+    assert [k.frame for k in session.framing.panes[0].keys] == [5, 24, 30, 49]
+    session.go(2)
+    free = QPoint(round(chart.x(12)), round(chart.y(0.5)))
+    qtbot.mouseDClick(sweep, LEFT, pos=free)
+    assert 12 in {k.frame for k in session.framing.panes[0].keys}
+
+
+def test_a_curve_is_bent_by_dragging_it_with_alt(stage, qtbot):
+    sweep, session = stage.framing.sweep, stage.session
+    session.framing_work.put("Path", Pane((Keyframe(0, 0.3, ease="linear"), Keyframe(39, 0.7))))
+    chart = sweep.chart
+    start = QPointF(chart.x(20), chart.y(key_at(session.framing.panes[0], 20).cx))
+    drag(qtbot, sweep, start, QPointF(0, chart.y(0.6) - start.y()), ALT)
+    assert key_at(session.framing.panes[0], 20).cx == pytest.approx(0.6, abs=0.01)
+    assert session.framing.panes[0].keys[0].bend > 0.6
+
+
+def test_what_is_lost_and_the_solved_path_are_shown_behind_a_path_by_hand(stage, qtbot):
+    press(qtbot, stage, Qt.Key.Key_1)
+    known(qtbot, stage)
+    drag(qtbot, stage.framing.well, stage.framing.well.places().picture.center(), QPointF(250, 0))
+    known(qtbot, stage)
+    told = stage.session.insight.known
+    assert sum(len(s) for s in told.lost) == SHOT
+    assert told.ghost is not None
+    assert stage.framing._doubt.isVisible()
+    assert stage.framing.offers[0].isVisible()
+    press(qtbot, stage, Qt.Key.Key_F6)
+    known(qtbot, stage)
+    assert stage.session.doubt_of(stage.session.shot) < 40
+
+
+def test_choices_from_the_card_and_from_keys_show_at_once(stage, qtbot):
+    asks, session = stage.framing.asks, stage.session
+    asks.pace.setValue(0)
+    known(qtbot, stage)
+    assert session.framing.panes[0].choices.pace == 0
+    press(qtbot, stage, Qt.Key.Key_Period)
+    known(qtbot, stage)
+    assert session.framing.panes[0].choices.pace == pytest.approx(0.1)
+    for key, name, value in (
+        (Qt.Key.Key_Y, "look_room", False), (Qt.Key.Key_T, "keep_text", True), (Qt.Key.Key_H, "place", 1 / 3),
+    ):  # fmt: skip
+        press(qtbot, stage, key)
+        known(qtbot, stage)
+        assert getattr(session.framing.panes[0].choices, name) == value
+    asks.tightest.setValue(2.0)
+    known(qtbot, stage)
+    assert session.framing.panes[0].choices.tightest == 2.0
+    press(qtbot, stage, Qt.Key.Key_W, SHIFT)
+    known(qtbot, stage)
+    assert session.framing.panes[0].backdrop is not None
+    assert asks.backdrop.currentText() == "the picture, blurred"
+
+
+def test_the_same_fix_goes_to_the_whole_set_up_by_one_more_key(stage, qtbot):
+    session = stage.session
+    press(qtbot, stage, Qt.Key.Key_2)
+    known(qtbot, stage)
+    assert "shot 3" in stage.framing._setup.text()
+    press(qtbot, stage, Qt.Key.Key_G)
+    panes = [session.document.framing(s.id, "tall").panes[0].keys for s in session.document.shots]
+    assert panes[2] == panes[0] != panes[1]
+    assert session.document.framing(session.document.shots[2].id, "tall").decided == "from a set-up"
+
+
+def test_many_at_once_with_agreed_ones_left_alone(stage, qtbot, monkeypatch):
+    session = stage.session
+    shots = session.document.shots
+    session.edit("Agree", edits.set_verdict(session.document, shots[1].id, "tall", "agreed"))
+    press(qtbot, stage, Qt.Key.Key_C, CTRL)
+    press(qtbot, stage, Qt.Key.Key_A, CTRL)
+    assert session.chosen == tuple(s.id for s in shots)
+    assert "3 shots are chosen" in stage.framing._many.text()
+    press(qtbot, stage, Qt.Key.Key_W)
+    known(qtbot, stage)
+    zooms = [session.document.framing(s.id, "tall").panes[0].keys[0].zoom for s in shots]
+    assert (zooms[0] < 1, zooms[1], zooms[2] < 1) == (True, 1.0, True)
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("The zoom only", True))
+    press(qtbot, stage, Qt.Key.Key_V, CTRL | SHIFT)
+    assert [session.document.framing(s.id, "tall").panes[0].keys[0].zoom for s in shots] == [1.0, 1.0, 1.0]
+    look = LookFirst(stage)
+    rest(qtbot, stage)
+    assert len(look.pictures) == 9
+    assert all(not p.pixmap().isNull() for p in look.pictures.values())
+    look._agree()
+    assert all(session.document.framing(s.id, "tall").verdict == "agreed" for s in shots)
+
+
+def test_versions_are_held_shown_side_by_side_and_one_is_kept(stage, qtbot):
+    session, well = stage.session, stage.framing.well
+    first = session.framing.panes
+    press(qtbot, stage, Qt.Key.Key_V)
+    press(qtbot, stage, Qt.Key.Key_2)
+    known(qtbot, stage)
+    second = session.framing.panes
+    well.show_versions()
+    assert [name for name, _, _ in well.shown()] == ["this version", "version 2"]
+    assert len({round(b.height()) for b in well.places().results}) == 1
+    press(qtbot, stage, Qt.Key.Key_V, SHIFT)
+    assert session.framing.panes == first
+    assert session.framing.held[0].panes == second
+    press(qtbot, stage, Qt.Key.Key_K, CTRL)
+    assert not session.framing.held
+
+
+def test_shots_know_whether_they_were_played_since_they_changed(stage, qtbot, tmp_path):
+    session = stage.session
+    assert len(session.played.unplayed()) == 3
+    press(qtbot, stage, Qt.Key.Key_P)
+    qtbot.waitUntil(lambda: stage.player.speed == 0, timeout=10_000)
+    assert len(session.played.unplayed()) == 2
+    press(qtbot, stage, Qt.Key.Key_P, SHIFT)
+    qtbot.waitUntil(lambda: stage.player.speed == 0, timeout=10_000)
+    assert session.played.unplayed() == []
+    session.save(tmp_path / "played.ezvar")
+    rest(qtbot, stage)
+    assert len(load_project(tmp_path / "played.ezvar").played) == 3
+    assert not session.unsaved
+    session.go(10)
+    press(qtbot, stage, Qt.Key.Key_M)
+    known(qtbot, stage)
+    assert [s.id for s in session.played.unplayed()] == ["s0"]
+    qtbot.mouseClick(stage.ledger.unplayed, LEFT)
+    assert [r.id for r in stage.ledger.rows.rows] == ["s0"]
+    press(qtbot, stage, Qt.Key.Key_Z, CTRL)
+    assert session.played.unplayed() == []
+
+
+def test_loops_and_plays_across_cuts_at_half_speed(stage, qtbot):
+    player, session, frames = stage.player, stage.session, []
+    player.moved.connect(frames.append)
+    press(qtbot, stage, Qt.Key.Key_Space, SHIFT)
+    qtbot.waitUntil(lambda: len(frames) > 3 and frames[-1] < frames[-2], timeout=10_000)
+    press(qtbot, stage, Qt.Key.Key_K)
+    assert max(frames) == SHOT - 1
+    session.go(60)
+    press(qtbot, stage, Qt.Key.Key_J, SHIFT)
+    assert session.frame < 45
+    press(qtbot, stage, Qt.Key.Key_K, SHIFT)
+    assert player.speed == 0.5
+    press(qtbot, stage, Qt.Key.Key_K)
+
+
+def test_the_view_zooms_out_past_the_edge_wipes_and_enlarges(stage, qtbot):
+    well = stage.framing.well
+    whole = well.places().picture.width()
+    stage.run("view.farther")
+    assert well.places().picture.width() < whole
+    stage.run("view.fit")
+    stage.run("view.wipe")
+    assert well.wipe == 0.5
+    stage.run("view.enlarge")
+    big = well.places().results[0]
+    assert big.height() > 0.8 * (well.height() - 70)
+    qtbot.mouseClick(well, LEFT, pos=big.center().toPoint())
+    small = well.places().results[1]
+    qtbot.mouseClick(well, LEFT, pos=small.center().toPoint())
+    assert stage.session.master_id == "square"
+    stage.run("view.chart_closer")
+    assert stage.framing.sweep.span.length < 1
+    stage.run("view.chart_height")
+    assert stage.framing.sweep.along_y
+
+
+def test_a_stretch_is_marked_and_taken_back_alone(stage, qtbot):
+    session = stage.session
+    session.framing_work.put("Path", Pane((Keyframe(0, 0.5), Keyframe(39, 0.6))))
+    for frame, key in ((0, Qt.Key.Key_I), (15, Qt.Key.Key_O)):
+        session.go(frame)
+        press(qtbot, stage, key)
+    press(qtbot, stage, Qt.Key.Key_S)
+    known(qtbot, stage)
+    pane = session.framing.panes[0]
+    assert key_at(pane, 39).cx == pytest.approx(0.6, abs=0.01)
+    assert key_at(pane, 2).cx < 0.45
+    assert [s.start >= 16 for s in pane.by_hand] == [True]
+
+
+def test_keys_are_changed_kept_and_printed_and_the_theme_is_too(stage, qtbot, tmp_path):
+    dialog = KeysDialog(stage, stage.keymap)
+    dialog.field.setText("best static")
+    dialog.tree.setCurrentItem(dialog.tree.topLevelItem(0))
+    dialog._change("S")
+    assert "back to solved" in dialog.said.text()
+    dialog._change("Ctrl+R")
+    assert not dialog.said.isVisible()
+    stage.keymap = dialog.keymap
+    stage._apply_keys()
+    press(qtbot, stage, Qt.Key.Key_R, CTRL)
+    known(qtbot, stage)
+    assert stage.session.framing.decided == "by hand"
+    write_sheet(Keymap(), str(tmp_path / "keys.pdf"))
+    assert (tmp_path / "keys.pdf").read_bytes().startswith(b"%PDF")
+    light = theme.PAPER.name()
+    stage.run("view.theme")
+    assert theme.PAPER.name() != light
+    assert load_preferences(stage.preferences_file).theme == "dim"
+    stage.run("view.theme")
+    assert theme.PAPER.name() == light
+
+
+def test_the_first_walk_goes_on_as_its_steps_are_tried(stage, qtbot):
+    stage.show_walk()
+    stage.walk._go(1)
+    assert "Shift+1" in stage.walk.text.text()
+    press(qtbot, stage, Qt.Key.Key_2)
+    known(qtbot, stage)
+    assert stage.walk.title.text().startswith("3 of")
+    for _ in range(len(STEPS)):
+        if stage.walk.isVisible():
+            stage.walk.on.click()
+    assert not stage.walk.isVisible()
