@@ -108,7 +108,7 @@ def main() -> None:
     compare("detection", lambda: bare_decode(path), lambda: detection(path), 0.85)
     with tempfile.TemporaryDirectory() as temp:
         compare("rendering", lambda: bare_render(doc, Path(temp)), lambda: render(doc, Path(temp)), 0.8)
-    for other in ("benchmarks.window", "benchmarks.large"):
+    for other in ("benchmarks.window", "benchmarks.stage", "benchmarks.large"):
         subprocess.run([sys.executable, "-m", other], check=True)
 
 

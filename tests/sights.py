@@ -23,6 +23,12 @@ def faces_seen(sights, frames):
     return Evidence(np.array(rows, ROW), np.array(looks, LOOK), ("face", "moving"))
 
 
+def analysis_with(evidence):
+    """An analysis of nothing but evidence."""
+    none = Signals(np.zeros((0, 18, 32), np.uint8), np.zeros((0, 2, 5, 8), np.uint8), np.zeros(0))
+    return Analysis(none, evidence)
+
+
 def one_shot(frames=250, width=1920, height=1080):
     """A document of one shot and two masters, and the shot."""
     media = Media("m", "", width, height, Rate(25), frames)
@@ -75,8 +81,7 @@ def several_shots(*ways, frames=100):
             sights[k * frames + n] = [
                 (a + (b - a) * n / frames - 0.04, 0.35, 0.08 - 0.01 * j, 0.14, 0.9) for j, (a, b) in enumerate(group)
             ]
-    none = Signals(np.zeros((0, 18, 32), np.uint8), np.zeros((0, 2, 5, 8), np.uint8), np.zeros(0))
-    analysis = Analysis(none, faces_seen(sights, sorted(sights)))
+    analysis = analysis_with(faces_seen(sights, sorted(sights)))
     doc = replace(doc, shots=shots)
     for master in doc.masters:
         doc = edits.set_framings(doc, solve(doc, master, analysis, shots))

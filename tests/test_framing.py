@@ -13,6 +13,7 @@ from ezvar.core.evidence import FaceFinder, TextFinder, analyse, cached_analysis
 from ezvar.core.framing import (
     NEEDS_A_LOOK,
     Size,
+    apply_remedy,
     crop_windows,
     doubt,
     enlargements,
@@ -22,6 +23,7 @@ from ezvar.core.framing import (
     pane_window,
     picture_size,
     put_by_hand,
+    remedies,
     resting,
     sentences,
     shifted,
@@ -41,7 +43,7 @@ from ezvar.core.store import Cache, load_project
 from ezvar.core.timing import FrameRange
 
 from .conftest import DEMO
-from .sights import faces_seen
+from .sights import TALL, analysis_with, faces_seen, one_shot
 from .strategies import panes
 
 
@@ -420,3 +422,20 @@ def test_enlargement_counts_the_sources_own_pixels(demo):
     )
     tight = put_by_hand(doc, doc.shots[2], tall, Pane((Keyframe(0, zoom=1.3),)), analysis)
     assert doubt(tight.framing(doc.shots[2].id, tall.id).reasons) >= NEEDS_A_LOOK
+
+
+@pytest.mark.parametrize(("wide", "said"), [(0.06, False), (0.121, True), (0.22, False)])
+def test_shoulders_that_only_just_do_not_fit_are_doubted_and_a_looser_window_is_offered(wide, said):
+    doc, shot = one_shot()
+    looks = range(0, 250, 5)
+    faces = faces_seen({n: [(0.5 - wide / 2, 0.3, wide, 1.6 * wide, 0.9)] for n in looks}, looks)
+    analysis = analysis_with(faces)
+    (framing,) = solve(doc, TALL, analysis, [shot])
+    assert ("shoulders cut" in {r.name for r in framing.reasons}) == said
+    assert (doubt(framing.reasons) >= NEEDS_A_LOOK) == said
+    if said:
+        doc = edits.set_framings(doc, [framing])
+        offer = next(r for r in remedies(doc, shot, TALL, analysis) if r.kind == "looser")
+        mended = apply_remedy(doc, shot, TALL, offer, analysis).framing("shot", TALL.id)
+        assert mended.panes[0].keys[0].zoom == pytest.approx(0.87)
+        assert "shoulders cut" not in {r.name for r in mended.reasons}

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import os
 import sys
+import tempfile
 import time
 from pathlib import Path
 
@@ -18,6 +19,8 @@ from PyQt6.QtCore import QCoreApplication
 from ezvar.app.main import make_application
 from ezvar.app.window import MainWindow
 from ezvar.cli import DEMO_PROJECT, DEMO_TIMELINE
+from ezvar.core.framing import picture_size, with_key
+from ezvar.core.model import Keyframe
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 
@@ -32,8 +35,39 @@ def settle(window: MainWindow, seconds: float = 1.5) -> None:
         QCoreApplication.processEvents()
 
 
+def shoot_states(window: MainWindow, folder: Path) -> None:
+    """States of the framing stage, each taken back afterwards."""
+    session, shots = window.session, window.session.document.shots
+    before = session.document
+
+    def shoot(name: str) -> None:
+        settle(window)
+        window.grab().save(str(folder / f"{name}.png"))
+
+    session.go(shots[5].start + 40)
+    settle(window)
+    window.run("framing.panes")
+    shoot("panes")
+    session.go(shots[6].start + 70)
+    settle(window)
+    pane = session.framing.panes[0]
+    moved = with_key(pane, session.master, picture_size(session.document, session.shot), Keyframe(75, 0.36))
+    session.framing_work.put("Set keyframe", moved)
+    window.run("view.guides")
+    shoot("by-hand")
+    window.run("view.guides")
+    session.edit("Back", before)
+    session.go(shots[12].start + 20)
+    window.run("view.theme")
+    window.walk.begin()
+    shoot("dim")
+    window.walk.hide()
+    window.run("view.theme")
+
+
 def main() -> None:
     folder = Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER
+    os.environ["EZVAR_CONFIG"] = tempfile.mkdtemp()  # the user's own keys and theme are left alone
     app = make_application()
     window = MainWindow()
     window.resize(1280, 800)
@@ -51,6 +85,7 @@ def main() -> None:
     shoot("Lock", 240)
     shoot("Cuts", doc.shots[11].start)  # the dissolve
     shoot("Framing", doc.shots[6].start + 70)
+    shoot_states(window, folder)
     for place, verdict in ((2, "agreed"), (3, "agreed"), (4, "agreed"), (6, "change")):
         window.session.go_to_shot(doc.shots[place])
         window.run(f"review.{verdict}")
@@ -66,6 +101,7 @@ def main() -> None:
     settle(window)
     window.grab().save(str(folder / "timeline.png"))
     window.session.history.mark_saved(window.session.document)
+    window.session.played.mark_saved(window.session.played.into(window.session.document))
     window.close()
     app.processEvents()
 

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from .session import Session
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Known:
     """What was worked out of one framing.
 

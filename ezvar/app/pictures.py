@@ -83,11 +83,15 @@ class Result:
 
 @dataclass(frozen=True)
 class View:
-    """What the viewer is to make of a frame: the picture's size on screen, and results."""
+    """What the viewer is to make of a frame: the picture's size on screen, and results.
+
+    ``quick`` is content with the proxy's picture, as while playing.
+    """
 
     size: QSize
     doc: Document | None = None
     results: tuple[Result, ...] = ()
+    quick: bool = False
 
 
 class Viewer(QObject):
@@ -123,15 +127,18 @@ class Viewer(QObject):
         if view.doc is not None and (view.doc.shots is not seen.shots or view.doc.lock is not seen.lock):
             self._reader.show(view.doc)
             self._sources.show(view.doc)
-        image = image_of(picture.rgb(*fitted(picture.width, picture.height, view.size)))
-        self.shown.emit(picture.index, image, self._results(view, picture.index, cache(picture.planes), whole=True))
+        planes = cache(picture.planes)
+        image = image_of(planes().glanced(*fitted(picture.width, picture.height, view.size)).rgb())
+        self.shown.emit(picture.index, image, self._results(view, picture.index, planes, whole=True))
 
-    def _serve_quickly(self, frame: int) -> None:
-        """The proxy's picture, where there is one, until the frame itself is decoded."""
+    def _serve_quickly(self, frame: int) -> bool:
+        """The proxy's picture, where there is one, until the frame itself is decoded; whether it is enough."""
         rgb, view = self._proxy.picture(frame), self.view
-        if rgb is not None:
-            planes = cache(lambda: Planes.of_rgb(rgb))
-            self.shown.emit(frame, image_of(rgb), self._results(view, frame, planes))
+        if rgb is None:
+            return False
+        planes = cache(lambda: Planes.of_rgb(rgb))
+        self.shown.emit(frame, image_of(rgb), self._results(view, frame, planes))
+        return view.quick
 
     def _results(
         self, view: View, frame: int, planes: Callable[[], Planes], whole: bool = False

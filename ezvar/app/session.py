@@ -78,6 +78,7 @@ class Session(QObject):
         self.content = ""  # what the analysis and the proxy are of
         self.chosen: tuple[str, ...] = ()  # shots chosen in the ledger, where it is more than one
         self.played = PlayedMarks(self)
+        self.playing = False
         self.frame = 0
         self.master_id: str | None = None
         self.stage = "Lock"

@@ -189,7 +189,7 @@ class MainWindow(QMainWindow):
         self._soon.timeout.connect(self._refresh)
         for signal in (session.document_changed, session.shot_changed, session.master_changed):
             signal.connect(self._soon.start)
-        session.frame_changed.connect(lambda _: self._stage.refresh())
+        session.frame_changed.connect(lambda _: self._stage.moved())
         session.stage_changed.connect(self._show_stage)
         session.problem.connect(self.say_problem)
         session.notice.connect(self.say)
@@ -198,11 +198,17 @@ class MainWindow(QMainWindow):
         self.strip.master_chosen.connect(session.set_master)
         self.ledger.chosen.connect(session.go)
         self.player.moved.connect(self._played)
-        self.player.playing_changed.connect(lambda on: None if on else session.played.stopped())
+        self.player.playing_changed.connect(self._playing)
         self.dismiss.clicked.connect(self.banner.hide)
         self._quiet = QTimer(self)
         self._quiet.setSingleShot(True)
         self._quiet.timeout.connect(self.banner.hide)
+
+    def _playing(self, on: bool) -> None:
+        self.session.playing = on
+        if not on:
+            self.session.played.stopped()
+            self.session.frame_changed.emit(self.session.frame)  # the picture itself in place of the proxy's
 
     def _played(self, frame: int) -> None:
         self.session.go(frame)

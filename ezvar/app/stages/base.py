@@ -28,3 +28,7 @@ class Stage:
 
     def refresh(self) -> None:
         """Bring the middle and the card up to date."""
+
+    def moved(self) -> None:
+        """Bring up to date what depends on the playhead's place in the shot; called for each frame that is played."""
+        self.refresh()

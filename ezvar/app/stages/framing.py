@@ -110,6 +110,12 @@ class FramingStage(Stage):
         self._many.setVisible(chosen > 1)
         self._show_setup(shot.id)
 
+    def moved(self) -> None:
+        if self.session.framing is not None:
+            self.values.refresh()
+            if not self.session.playing:
+                self.subjects.refresh()
+
     def _show_offers(self, figure: int) -> None:
         offers = self.session.insight.known.offers if figure >= 10 else ()
         for k, button in enumerate(self.offers):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ezvar.app import theme
@@ -46,6 +46,7 @@ class SweepChart(QWidget):
         self._job: Job | None = None
         self._asked: tuple[int, int, bool] | None = None
         self._shot = ""
+        self._drawn: tuple[tuple[object, ...], QPixmap] | None = None
         self._rest = QTimer(self)  # a shot that is only passed by is not scanned
         self._rest.setSingleShot(True)
         self._rest.setInterval(180)
@@ -140,27 +141,47 @@ class SweepChart(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        painter.fillRect(self.rect(), theme.WELL)
-        painter.fillRect(0, 0, self.width(), 1, theme.WELL_LINE)
         session, shot, chart = self.session, self.session.shot, self.chart
         if shot is None or chart is None:
+            painter.fillRect(self.rect(), theme.WELL)
             return
-        drawing.ground(painter, chart, self._scans.get(self._key(shot)))
-        lost = session.insight.known.lost
-        if session.framing is not None:
-            painter.save()
-            painter.setClipRect(chart.area.adjusted(-8, -2, 8, 2))
-            self._draw_paths(painter, chart, shot)
-            painter.restore()
+        painter.drawPixmap(0, 0, self._still_part(chart, shot))
         drawing.stretch(painter, chart, session.framing_work.stretch)
         drawing.playhead(painter, chart, session.frame - shot.start)
-        drawing.words(painter, chart, session.document.place_of(shot.id) + 1, lost, self.snapping)
         if self.box is not None:
             drawing.choosing(painter, self.box)
         if self.hasFocus():
             painter.setPen(theme.ACCENT_ON_WELL)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5))
+
+    def _still_part(self, chart: Chart, shot: Shot) -> QPixmap:
+        """All that stays as it is while the playhead moves, drawn once."""
+        session, ratio = self.session, self.devicePixelRatioF()
+        scan = self._scans.get(self._key(shot))
+        framings = tuple(session.document.framing(shot.id, m.id) for m in session.document.masters)
+        key = (
+            chart, shot, scan.cacheKey() if scan else 0, framings, session.master_id, session.insight.known,
+            session.framing_work.chosen_keys, session.framing_work.number, self.snapping, self.size(), ratio,
+        )  # fmt: skip
+        if self._drawn is None or self._drawn[0] != key:
+            pixmap = QPixmap(self.size() * ratio)
+            pixmap.setDevicePixelRatio(ratio)
+            pixmap.fill(theme.WELL)
+            painter = QPainter(pixmap)
+            painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+            painter.fillRect(0, 0, self.width(), 1, theme.WELL_LINE)
+            drawing.ground(painter, chart, scan)
+            if session.framing is not None:
+                painter.save()
+                painter.setClipRect(chart.area.adjusted(-8, -2, 8, 2))
+                self._draw_paths(painter, chart, shot)
+                painter.restore()
+            place = session.document.place_of(shot.id) + 1
+            drawing.words(painter, chart, place, session.insight.known.lost, self.snapping)
+            painter.end()
+            self._drawn = key, pixmap
+        return self._drawn[1]
 
     def _draw_paths(self, painter: QPainter, chart: Chart, shot: Shot) -> None:
         session, work = self.session, self.session.framing_work

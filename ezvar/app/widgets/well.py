@@ -126,7 +126,7 @@ class Well(QWidget):
             Result(doc, master, screen_size(box, ratio, _MOST))
             for (_, doc, master), box in zip(self.shown(), places.results, strict=True)
         )
-        self.viewer.view = View(screen_size(places.picture, ratio, _MOST), session.doc, results)
+        self.viewer.view = View(screen_size(places.picture, ratio, _MOST), session.doc, results, session.playing)
         self.viewer.request(session.frame)
         self.update()
 

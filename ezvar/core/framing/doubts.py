@@ -15,6 +15,7 @@ from ezvar.core.evidence import RegionKind, Subject
 from ezvar.core.model import Document, Master, Pane, Reason, ReasonName, Shot
 
 from .asking import RIVAL, Asked
+from .demands import keep_boxes
 from .geometry import Size, Window, placed_window
 from .path import pane_aspect, pane_window, picture_size
 
@@ -23,6 +24,7 @@ NEEDS_A_LOOK = 40
 
 _SENTENCES = {
     "face cut": "A face is cut by the window's edge.",
+    "shoulders cut": "The shoulders only just do not fit; the window may cut them.",
     "text cut": "Text is cut by the window's edge.",
     "subject leaves": "The subject, or much of what moves, is outside the window for a while.",
     "two subjects": "There is another subject that the window cannot keep.",
@@ -91,6 +93,7 @@ def reasons_for(doc: Document, pane: Pane, master: Master, shot: Shot, seen: See
             cut = [np.mean((p > 0.05) & (p < 0.97)) for s in seen.subjects if s.kind == kind
                    and s.importance > 0.3 * first for p in (parts[s.number],)]  # fmt: skip
             note(name, _weighed(float(max(cut, default=0.0)), 0.4, 0.6))
+        note("shoulders cut", _NEARLY if _nearly_fits(seen, areas) else 0.0)
         if seen.asks.lost:
             note("subject leaves", 0.6)
         elif group:
@@ -190,6 +193,25 @@ def left_out(seen: Seen, areas: np.ndarray) -> np.ndarray:
     return np.asarray(wanted & ((areas[:, :2] > low + _OFF) | (areas[:, 2:] < high - _OFF)).any(axis=1))
 
 
+_NEARLY = 0.42
+_JUST = 1.14
+"""How many times wider than the window shoulders may be that might still fit: heads and shoulders are measured from
+faces, and people differ by that much."""
+
+
+def _nearly_fits(seen: Seen, areas: np.ndarray) -> bool:
+    """Whether one person is shown without the shoulders although these nearly fit."""
+    if len(seen.asks.group) != 1 or seen.asks.group[0].kind != "face":
+        return False
+    person, wanted = seen.asks.group[0], seen.asks.demand.weight[seen.own] > 0
+    if not wanted.any():
+        return False
+    whole, kept = keep_boxes(person, seen.frames), seen.asks.demand.boxes[seen.own]
+    window = (areas[:, 2] - areas[:, 0])[wanted]
+    wide = float(np.median((whole[:, 2] - whole[:, 0])[wanted] / window))
+    return 1 < wide <= _JUST and float(np.median((kept[:, 2] - kept[:, 0])[wanted] / window)) < 0.95 * wide
+
+
 def _too_wide(seen: Seen, areas: np.ndarray) -> float:
     """The share of the frames that ask something at which the window is too small for all of it at once."""
     boxes, wanted = seen.asks.demand.boxes[seen.own], seen.asks.demand.weight[seen.own] > 0
@@ -199,12 +221,14 @@ def _too_wide(seen: Seen, areas: np.ndarray) -> float:
 
 _OFF = 0.004  # of the picture
 _AT_LIMIT = 0.6  # of the most that the pace allows, from which a window has little speed to spare
+_FULLY = 0.9  # of the most that the pace allows, from which there is none to spare
+_MARKED = 0.16  # the share that a move at the very limit counts as at least
 _CLOSE = 0.05  # of the picture, between what is kept and the window's edge
 
 
 def _at_the_limit(seen: Seen, windows: Sequence[Window], areas: np.ndarray, size: Size) -> float:
-    """The share of a shot in which the window moves about as fast as it may, if what it keeps comes close to its edge
-    meanwhile."""
+    """The share of a shot in which the window moves about as fast as it may, if it does so altogether at some time or
+    what it keeps comes close to its edge meanwhile."""
     if len(windows) < 2:
         return 0.0
     centres = np.array([(w.cx / size.width, w.cy / size.height) for w in windows])
@@ -214,4 +238,6 @@ def _at_the_limit(seen: Seen, windows: Sequence[Window], areas: np.ndarray, size
     inner = np.where((areas[:, :2] > 1e-3) | (areas[:, 2:] < 1 - 1e-3), spare, np.inf).min(axis=1)
     close = wanted & (inner < _CLOSE)
     quick = speed > _AT_LIMIT * seen.fastest
+    if (speed >= _FULLY * seen.fastest).any():
+        return max(_MARKED, float(quick.mean()))
     return float(quick.mean()) if (quick & (close[1:] | close[:-1])).any() else 0.0

@@ -21,9 +21,10 @@ from .room import room_of
 from .sharing import in_two_panes
 from .solver import solved_with
 
-Kind = Literal["follow", "panes", "whole", "text", "pace", "hold", "pixels", "tighter"]
+Kind = Literal["follow", "panes", "whole", "text", "pace", "hold", "pixels", "tighter", "looser"]
 _QUICKER = 0.15
 _TIGHTER = 1.2  # zoom
+_LOOSER = 0.87  # of the present zoom
 _OTHERS = 2  # subjects that are offered beside the present ones
 _MATTERS = 0.25  # importance beside the first's from which another subject is offered
 
@@ -50,6 +51,8 @@ def remedies(doc: Document, shot: Shot, master: Master, analysis: Analysis) -> l
     for name in reasons:
         if name in ("two subjects", "face cut", "subject leaves"):
             found += _others(framing, shot, subjects)
+        if name == "shoulders cut":
+            found.append(Remedy("looser", "A little looser, with the shoulders"))
         if name == "text cut":
             found.append(Remedy("text", "Keep the text whole"))
         if name == "at the speed limit":
@@ -94,6 +97,9 @@ def apply_remedy(doc: Document, shot: Shot, master: Master, remedy: Remedy, anal
         case "tighter":
             choices = replace(pane.choices, loosest=_TIGHTER, tightest=_TIGHTER)
             return _asked(doc, framing, choices, analysis)
+        case "looser":
+            zoom = pane.keys[0].zoom * _LOOSER
+            return _asked(doc, framing, replace(pane.choices, loosest=zoom, tightest=zoom), analysis)
         case "hold":
             key = replace(key_at(pane, remedy.frame), ease="both")
             keys = (*(k for k in pane.keys if k.frame < remedy.frame), key)

@@ -39,6 +39,20 @@ class Planes:
         u, v = (cv2.resize(c, half, interpolation=cv2.INTER_AREA) for c in (self.u, self.v))
         return Planes(y, u, v, replace(self.tags, matrix=self.tags.matrix_for(self.height)))
 
+    def glanced(self, width: int, height: int) -> Planes:
+        """As `scaled`, in two steps, which is several times quicker: fit for the screen. Up to as many samples as it
+        shrinks by are left out at the right and the foot."""
+        by = min(self.width // width, self.height // height)
+        if by < 2:
+            return self.scaled(width, height)
+        small = (self.width // by // 2 * 2, self.height // by // 2 * 2)
+        half = (small[0] // 2, small[1] // 2)
+        parts = zip((self.y, self.u, self.v), (small, half, half), strict=True)
+        y, u, v = (cv2.resize(p[: h * by, : w * by], (w, h), interpolation=cv2.INTER_AREA) for p, (w, h) in parts)
+        ends = ((width, height), (width // 2, height // 2), (width // 2, height // 2))
+        y, u, v = (cv2.resize(p, end) for p, end in zip((y, u, v), ends, strict=True))
+        return Planes(y, u, v, replace(self.tags, matrix=self.tags.matrix_for(self.height)))
+
     def mixed(self, other: Planes, share: float) -> Planes:
         """These planes and ``share`` (0..1) of others of the same size, mixed."""
         y, u, v = (

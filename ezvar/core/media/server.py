@@ -35,7 +35,8 @@ class FrameServer:
     ``on_error`` are called on the server's own thread. After a request the
     server decodes ``ahead`` more frames into the cache, until asked again.
     ``before`` is called with a frame that must be decoded first, so that
-    something quicker can be shown meanwhile.
+    something quicker can be shown meanwhile; where it says that this was
+    enough, the frame is not decoded at all.
     """
 
     def __init__(
@@ -45,7 +46,7 @@ class FrameServer:
         on_picture: Callable[[Picture], None],
         on_error: Callable[[EzvarError], None],
         ahead: int = 12,
-        before: Callable[[int], None] | None = None,
+        before: Callable[[int], bool] | None = None,
     ) -> None:
         self._reader = reader
         self._cache = cache
@@ -77,14 +78,17 @@ class FrameServer:
     def _disturbed(self) -> bool:
         return self._closing or self._wanted is not None
 
-    def _fetch(self, frame: int, asked: bool) -> Picture:
+    def _fetch(self, frame: int) -> Picture:
         picture = self._cache.get(self._reader.name, frame)
         if picture is None:
-            if asked and self._before is not None:
-                self._before(frame)
             picture = self._reader.frame(frame, self._disturbed)
             self._cache.put(self._reader.name, picture)
         return picture
+
+    def _enough(self, frame: int) -> bool:
+        """Show something quicker where the frame must be decoded; whether that was enough."""
+        kept = self._cache.get(self._reader.name, frame)
+        return kept is None and self._before is not None and self._before(frame)
 
     def _run(self) -> None:
         while True:
@@ -95,8 +99,9 @@ class FrameServer:
                 frame, self._wanted = self._wanted, None
             assert frame is not None
             try:
-                self._on_picture(self._fetch(frame, asked=True))
-                self._read_ahead(frame)
+                if not self._enough(frame):
+                    self._on_picture(self._fetch(frame))
+                    self._read_ahead(frame)
             except Cancelled:
                 continue  # another frame is wanted by now
             except EzvarError as error:
@@ -106,4 +111,4 @@ class FrameServer:
         for n in range(frame + 1, min(frame + 1 + self._ahead, self._reader.count)):
             if self._disturbed():
                 return
-            self._fetch(n, asked=False)
+            self._fetch(n)

@@ -21,6 +21,7 @@ Decided = Literal["solved", "by hand", "from a set-up", "from review"]
 Verdict = Literal["open", "agreed", "change"]
 ReasonName = Literal[
     "face cut",
+    "shoulders cut",
     "text cut",
     "subject leaves",
     "two subjects",
