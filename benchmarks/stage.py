@@ -25,25 +25,23 @@ from ezvar.app.main import get_ready, keep_from_collector, make_application
 from ezvar.app.window import MainWindow
 from ezvar.cli import DEMO_PROJECT
 from ezvar.core.framing import plain
-from ezvar.core.model import Cut, Document, Keyframe, Shot, Source, edits
+from ezvar.core.lock import take_lock
+from ezvar.core.model import Document, Keyframe, Master, Shot, Source, edits
 from ezvar.core.store import load_project, save_project
 
+from .large import make_media, make_otio
 from .window import scrub, wait
 
-JUMPS, REDRAWS, SCROLLS, SHOTS, MINUTE = 200, 60, 240, 3000, 60.0
+JUMPS, REDRAWS, SCROLLS, MINUTE = 200, 60, 240, 60.0
 
 
-def many_shots(doc: Document, count: int) -> Document:
-    """The demo's lock said to be ``count`` shots long, all framed in its three masters."""
-    media = replace(doc.lock.media[0], frames=count * 30)
-    lock = replace(doc.lock, frames=count * 30, media=(media,))
-    shots = []
-    for k in range(count):
-        at = k * 30
-        cut = Cut("cut", at, at) if k else None
-        shots.append(Shot(f"s{k}", at, at + 30, Source(media.id, Fraction(at)), cut=cut))
-    doc = replace(doc, lock=lock, shots=tuple(shots), framings=(), passed=(), drawn=())
-    return edits.set_framings(doc, [plain(doc, s, m) for m in doc.masters for s in shots])
+def many_shots(folder: Path, masters: tuple[Master, ...]) -> Document:
+    """A timeline of 3,000 shots from forty movies, framed in three masters."""
+    make_otio(make_media(folder), folder / "large.otio")
+    doc = take_lock(folder / "large.otio", None, [], folder).doc
+    for master in masters:
+        doc = edits.add_master(doc, master)
+    return edits.set_framings(doc, [plain(doc, s, m) for m in doc.masters for s in doc.shots])
 
 
 def one_long_shot(doc: Document) -> Document:
@@ -141,7 +139,7 @@ def chart(window: MainWindow, doc: Document) -> None:
 
 def ledger(window: MainWindow, folder: Path, doc: Document) -> None:
     project = folder / "many.ezvar"
-    save_project(many_shots(doc, SHOTS), project)
+    save_project(many_shots(folder, doc.masters), project)
     window.session.history.mark_saved(window.session.document)
     begun = time.monotonic()
     opened: list[bool] = []

@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 from ezvar.core.evidence import Evidence, Gatherer, TextFinder, nothing_seen, subjects_of
 from ezvar.core.evidence.gather import KINDS, LOOK, ROW
 from ezvar.core.evidence.moving import SIZE, camera_move, moving_map, moving_regions
-from ezvar.core.framing import NEEDS_A_LOOK, crop_windows, doubt, solve_shot
+from ezvar.core.framing import NEEDS_A_LOOK, crop_windows, solve_shot
 from ezvar.core.framing.optimal import fullest_place
 from ezvar.core.media import Picture, Planes
-from ezvar.core.model import Document, Lock, Master, Media, Shot, Source, edits
+from ezvar.core.model import Document, Lock, Master, Media, Shot, Source, doubt, edits
 from ezvar.core.timing import Rate
 
 

@@ -15,7 +15,6 @@ from ezvar.core.framing import (
     Size,
     apply_remedy,
     crop_windows,
-    doubt,
     enlargements,
     fit_zoom,
     framed,
@@ -36,7 +35,7 @@ from ezvar.core.framing.fitting import fewest_keys
 from ezvar.core.framing.optimal import calm_path
 from ezvar.core.framing.pace import pace_of
 from ezvar.core.media import MovieReader
-from ezvar.core.model import EASES, Keyframe, Master, Pane, Reason, edits
+from ezvar.core.model import EASES, Keyframe, Master, Pane, Reason, doubt, edits
 from ezvar.core.planning import analysis_of, following_the_window, plan, with_framings
 from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.store import Cache, load_project

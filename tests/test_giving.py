@@ -13,7 +13,6 @@ from ezvar.core.framing import (
     Size,
     apply_remedy,
     carried,
-    doubt,
     fit_zoom,
     give,
     in_one_pane,
@@ -31,7 +30,7 @@ from ezvar.core.framing import (
     solve_shot,
     subjects_in,
 )
-from ezvar.core.model import Arrangement, Choices, Keyframe, Pane, Rect, edits
+from ezvar.core.model import Arrangement, Choices, Keyframe, Pane, Rect, doubt, edits
 from ezvar.core.store import load_arrangements, save_arrangements
 from ezvar.core.timing import FrameRange
 

@@ -12,9 +12,9 @@ from ezvar.app.main import make_application
 from ezvar.app.session import Session
 from ezvar.app.widgets.finder import Finder
 from ezvar.app.window import MainWindow
-from ezvar.core.framing import doubt, pane_window, picture_size
+from ezvar.core.framing import pane_window, picture_size
 from ezvar.core.media import probe
-from ezvar.core.model import Master, edits
+from ezvar.core.model import Master, doubt, edits
 from ezvar.core.review import write_handoff
 from ezvar.core.store import load_project, save_project
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from ezvar.core.model import Document, Master, Shot, look_of, noted, set_played
+from ezvar.core.model import Document, Framing, Master, Shot, look_of, noted, set_played
 
 if TYPE_CHECKING:
     from .session import Session
@@ -17,6 +17,7 @@ class PlayedMarks:
         self._session = session
         self._looks: dict[tuple[str, str], str] = {}
         self._saved = self._looks.copy()
+        self._known: dict[tuple[str, str], tuple[Framing | None, Shot, str]] = {}
         self.count = 0  # changes with every mark
         self._run: tuple[str, int] | None = None  # the shot that is being played from its start, and how far
         session.opened.connect(self._opened)
@@ -28,7 +29,7 @@ class PlayedMarks:
 
     def into(self, doc: Document) -> Document:
         """A document with the marks noted in it, to be written."""
-        return set_played(doc, self._looks)
+        return set_played(doc, self._looks) if self._looks or doc.played else doc
 
     @property
     def saved(self) -> bool:
@@ -41,7 +42,17 @@ class PlayedMarks:
     def is_played(self, shot: Shot, master: Master) -> bool:
         """Whether a framing was played since it last changed."""
         look = self._looks.get((shot.id, master.id))
-        return look is not None and look == look_of(self._session.document, shot.id, master.id)
+        return look is not None and look == self._present(shot, master)
+
+    def _present(self, shot: Shot, master: Master) -> str:
+        """What the master shows of the shot now; worked out anew only where either has changed."""
+        doc = self._session.document
+        framing = doc.framing(shot.id, master.id)
+        known = self._known.get((shot.id, master.id))
+        if known is None or known[0] is not framing or known[1] is not shot:
+            known = framing, shot, look_of(doc, shot.id, master.id)
+            self._known[shot.id, master.id] = known
+        return known[2]
 
     def unplayed(self) -> list[Shot]:
         """The shots that were not played in the active master since they last changed."""
@@ -49,6 +60,17 @@ class PlayedMarks:
         if session.doc is None or session.master is None:
             return []
         return [s for s in session.doc.shots if not self.is_played(s, session.master)]
+
+    @property
+    def left(self) -> int:
+        """How many shots were not played in the active master since they last changed."""
+        session = self._session
+        doc, master = session.doc, session.master
+        if doc is None or master is None:
+            return 0
+        known = {s.id: s for s in doc.shots} if self._looks else {}
+        marked = [known[s] for s, m in self._looks if m == master.id and s in known]
+        return len(doc.shots) - sum(self.is_played(s, master) for s in marked)
 
     def passed(self, frame: int) -> None:
         """Note that a frame was shown while playing forwards, no faster than real time."""

@@ -12,7 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import Analysis
-from ezvar.core.framing import NEEDS_A_LOOK, doubt, framed
+from ezvar.core.framing import NEEDS_A_LOOK, framed
 from ezvar.core.lock import (
     LockReader,
     LooseClip,
@@ -74,7 +74,8 @@ class Session(QObject):
         self.reader: LockReader | None = None
         self.proxy: Proxy | None = None
         self.analysis: Analysis | None = None
-        self._places: tuple[Document | None, tuple[CutPlace, ...]] = (None, ())
+        self._places: tuple[tuple[object, object], tuple[CutPlace, ...]] = ((None, None), ())
+        self._asking: tuple[tuple[Framing, ...], tuple[Framing, ...]] = ((), ())
         self.content = ""  # what the analysis and the proxy are of
         self.chosen: tuple[str, ...] = ()  # shots chosen in the ledger, where it is more than one
         self.played = PlayedMarks(self)
@@ -326,11 +327,25 @@ class Session(QObject):
         """The doubt of a shot's framing in a master, the active one where none is given; 0 once agreed."""
         chosen = master or self.master
         framing = self.document.framing(shot.id, chosen.id) if chosen else None
-        return doubt(framing.reasons) if framing and framing.verdict != "agreed" else 0
+        return framing.doubt if framing and framing.verdict != "agreed" else 0
 
     def is_missing(self, shot: Shot) -> bool:
         """Whether a shot's media was never found."""
         return self.document.media_of(shot).missing
+
+    @property
+    def asking(self) -> tuple[Framing, ...]:
+        """The framings that need a look, in all masters."""
+        framings = self.doc.framings if self.doc else ()
+        if self._asking[0] is not framings:
+            asks = tuple(f for f in framings if f.doubt >= NEEDS_A_LOOK and f.verdict != "agreed")
+            self._asking = (framings, asks)
+        return self._asking[1]
+
+    @property
+    def needing(self) -> int:
+        """How many shots need a look in the active master."""
+        return sum(f.master == self.master_id for f in self.asking)
 
     def needs_a_look(self, shot: Shot, master: Master | None = None) -> bool:
         return self.doubt_of(shot, master) >= NEEDS_A_LOOK
@@ -345,8 +360,9 @@ class Session(QObject):
         doc = self.doc
         if doc is None:
             return ()
-        if self._places[0] is not doc:
-            self._places = (doc, cut_places(doc))
+        of = (doc.shots, doc.passed)
+        if not all(a is b for a, b in zip(self._places[0], of, strict=True)):
+            self._places = (of, cut_places(doc))
         return self._places[1]
 
     @property
@@ -369,7 +385,7 @@ class Session(QObject):
             case "Framing":
                 if not doc.framings:
                     return None
-                return sum(self.doubt_of(s, m) >= NEEDS_A_LOOK for m in doc.masters for s in doc.shots)
+                return len(self.asking)
             case "Review":
                 said = sum(f.verdict == "change" for f in doc.framings)
                 return said or (0 if doc.framings and all(f.verdict == "agreed" for f in doc.framings) else None)

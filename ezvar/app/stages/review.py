@@ -12,8 +12,8 @@ from ezvar.app import theme
 from ezvar.app.pictures import Kept, Stills
 from ezvar.app.session import Session
 from ezvar.app.widgets.parts import label, pip, rule, stamp
-from ezvar.core.framing import NEEDS_A_LOOK, Size, doubt, framed, pane_window, picture_size, sentences
-from ezvar.core.model import Framing, Master, Shot
+from ezvar.core.framing import NEEDS_A_LOOK, Size, framed, pane_window, picture_size, sentences
+from ezvar.core.model import Framing, Master, Shot, doubt
 
 from .base import Stage
 

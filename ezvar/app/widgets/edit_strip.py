@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from ezvar.app import theme
 from ezvar.app.pictures import Stills
 from ezvar.app.session import Session
-from ezvar.core.framing import NEEDS_A_LOOK
 
 from .parts import pip
 
@@ -144,8 +143,9 @@ class EditStrip(QWidget):
         if session.stage == "Cuts":
             marks = [(self._x(p.frame), round(p.cut.doubt)) for p in session.places if p.waits]
         else:
-            shots = ((s, session.doubt_of(s)) for s in session.document.shots)
-            marks = [((self._x(s.start) + self._x(s.end)) / 2, d) for s, d in shots if d >= NEEDS_A_LOOK]
+            doc = session.document
+            asking = [(doc.shot(f.shot), f.doubt) for f in session.asking if f.master == session.master_id]
+            marks = sorted(((self._x(s.start) + self._x(s.end)) / 2, d) for s, d in asking)
         for middle, figure in marks:
             if middle - 14 > right:
                 pip(painter, middle + 14, 13, figure)

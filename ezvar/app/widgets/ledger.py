@@ -20,7 +20,7 @@ from ezvar.app.digit_keys import pressed_digit
 from ezvar.app.pictures import Stills
 from ezvar.app.session import Session
 from ezvar.core.framing import framed, pane_window, picture_size
-from ezvar.core.model import CutPlace, Shot
+from ezvar.core.model import CutPlace, Framing, Shot
 
 from .parts import pip, stamp, tick
 
@@ -65,6 +65,23 @@ class _Rows(QAbstractListModel):
         self.rows, self._shown = rows, shown
         for k in changed:
             self.look_changed.emit(self.index(k))
+
+    def reload_framings(self, before: tuple[Framing, ...]) -> bool:
+        """Draw again only the rows whose framings have changed since ``before``; whether that was enough."""
+        session = self._session
+        doc = session.doc
+        if doc is None or self.by_doubt or self.only_doubtful or self.only_unplayed or self.cuts:
+            return False
+        if len(before) != len(doc.framings) or len(self.rows) != len(doc.shots):
+            return False
+        for old, new in zip(before, doc.framings, strict=True):
+            if old is not new:
+                if (old.shot, old.master) != (new.shot, new.master):
+                    return False
+                place = doc.place_of(new.shot)
+                self._shown[place] = self._look(self.rows[place])
+                self.look_changed.emit(self.index(place))
+        return True
 
     def _look(self, row: Row) -> tuple[object, ...]:
         """Whatever a row's drawing depends on: rows are drawn again only where it has changed."""
@@ -288,6 +305,7 @@ class Ledger(QWidget):
         line.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         column.addWidget(line)
         self._shows: tuple[object, ...] = ()
+        self._framings: tuple[Framing, ...] = ()
         self.view = _View()
         self.view.setModel(self.rows)
         self.rows.look_changed.connect(self.view.update)
@@ -329,34 +347,28 @@ class Ledger(QWidget):
         )
 
     def refresh(self) -> None:
-        session, rows = self.session, self.rows
+        session, rows, doc = self.session, self.rows, self.session.doc
         shows = (
-            session.doc,
-            session.master_id,
-            session.analysis,
-            rows.cuts,
-            rows.by_doubt,
-            rows.only_doubtful,
-            rows.only_unplayed,
-            session.played.count,
-        )
-        if len(self._shows) == len(shows) and all(a is b for a, b in zip(self._shows, shows, strict=True)):
+            doc and doc.shots, doc and doc.masters, doc and doc.lock, doc and doc.passed, session.master_id,
+            session.analysis, rows.cuts, rows.by_doubt, rows.only_doubtful, rows.only_unplayed, session.played.count,
+        )  # fmt: skip
+        framings = doc.framings if doc else ()
+        same = len(self._shows) == len(shows) and all(a is b for a, b in zip(self._shows, shows, strict=True))
+        if same and framings is self._framings:
             self._follow()  # opening a lock asks several times over for the same rows
             return
-        self._shows = shows
-        rows.reload()
+        before, self._framings, self._shows = self._framings, framings, shows
+        if not (same and rows.reload_framings(before)):
+            rows.reload()
         shots = len(self.session.doc.shots) if self.session.doc else 0
         what = f"{len(self.session.places)} found" if self.rows.cuts else f"{shots} shots"
         self.order.setText(f"{what}, by {'doubt' if self.rows.by_doubt else 'order'}")
         stage = "Cuts" if self.rows.cuts else "Framing"
-        waiting = self.session.waiting(stage) if stage == "Cuts" else self._needing()
+        waiting = self.session.waiting(stage) if stage == "Cuts" else self.session.needing
         self.filter.setText(f"needs a look: {waiting or 0}")
         self.unplayed.setVisible(not self.rows.cuts and bool(self.session.doc and self.session.doc.framings))
-        self.unplayed.setText(f"not played: {len(self.session.played.unplayed())}")
+        self.unplayed.setText(f"not played: {self.session.played.left}")
         self._follow()
-
-    def _needing(self) -> int:
-        return sum(self.session.needs_a_look(s) for s in self.session.doc.shots) if self.session.doc else 0
 
     def _turn_order(self) -> None:
         self.rows.by_doubt = not self.rows.by_doubt

@@ -5,7 +5,7 @@ from .beads import bent, copied_keys, eased_keys, moved_keys, snapped, way_come
 from .camera_positions import setups
 from .choosing import ask, follow, follow_from, follow_too, followed, keep_both, pair_of
 from .doubt_list import Doubted, doubted
-from .doubts import NEEDS_A_LOOK, doubt, enlargement, sentences
+from .doubts import NEEDS_A_LOOK, enlargement, sentences
 from .enlarging import Enlarged, enlarged, enlargements
 from .geometry import Size, Window, clamped, fit_zoom, pixel_zoom, placed_window, window
 from .giving import Given, Part, Way, carried, give, paste, reset
@@ -52,7 +52,6 @@ __all__ = [
     "clamped",
     "copied_keys",
     "crop_windows",
-    "doubt",
     "doubted",
     "eased_keys",
     "enlarged",

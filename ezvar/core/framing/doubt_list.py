@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from ezvar.core.model import Document, cut_places
+from ezvar.core.model import Document, cut_places, doubt
 
-from .doubts import doubt, sentences
+from .doubts import sentences
 
 
 @dataclass(frozen=True)

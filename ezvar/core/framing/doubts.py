@@ -7,7 +7,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from math import prod
 
 import numpy as np
 
@@ -33,15 +32,6 @@ _SENTENCES = {
     "nothing found": "No face was found and little moves; the window stays near the middle.",
     "cut uncertain": "The cut that begins this shot is uncertain.",
 }
-
-
-def doubt(reasons: Iterable[Reason]) -> int:
-    """The doubt, 0..100, that reasons add up to.
-
-    >>> doubt([Reason("face cut", 0.5), Reason("enlarged", 0.5)])
-    75
-    """
-    return round(100 * (1 - prod(1 - r.weight for r in reasons)))
 
 
 def sentences(reasons: Iterable[Reason]) -> list[str]:

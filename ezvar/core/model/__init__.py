@@ -18,6 +18,7 @@ from .document import (
     ReasonName,
     Shot,
     Verdict,
+    doubt,
 )
 from .history import History
 from .locked import (
@@ -96,6 +97,7 @@ __all__ = [
     "Turn",
     "Verdict",
     "cut_places",
+    "doubt",
     "drop",
     "edits",
     "keep",

@@ -6,8 +6,10 @@ Nothing is computed here beyond looking things up: where a window lies is
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from math import prod
 from typing import Literal
 
 from ezvar.core.timing import FrameRange
@@ -134,6 +136,15 @@ class Reason:
             raise ValueError("a reason weighs between 0 and 1")
 
 
+def doubt(reasons: Iterable[Reason]) -> int:
+    """The doubt, 0..100, that reasons add up to: 100·(1 − ∏(1 − weight)).
+
+    >>> doubt([Reason("face cut", 0.5), Reason("enlarged", 0.5)])
+    75
+    """
+    return round(100 * (1 - prod(1 - r.weight for r in reasons)))
+
+
 @dataclass(frozen=True)
 class Held:
     """A framing that is held beside the present one, to be compared with it."""
@@ -174,6 +185,11 @@ class Framing:
             raise ValueError("sound comes from one of the panes or from the lock")
         if len(self.held) > MOST_HELD:
             raise ValueError(f"at most {MOST_HELD} alternatives are held")
+
+    @cached_property
+    def doubt(self) -> int:
+        """The doubt, 0..100, that its reasons add up to, whatever the verdict."""
+        return doubt(self.reasons)
 
     def later(self, offset: int) -> Framing:
         """The same framing for a shot that begins ``offset`` frames later: its paths stay where they are in time."""
@@ -252,13 +268,13 @@ class Document:
             at = shot.end
         if self.shots and at != self.lock.frames:
             raise ValueError(f"the shots end at frame {at}, the lock at {self.lock.frames}")
-        for what, ids in (
-            ("shot", [s.id for s in self.shots]),
-            ("master", [m.id for m in self.masters]),
-            ("framing", [(f.shot, f.master) for f in self.framings]),
-            ("drawn subject", [d.id for d in self.drawn]),
+        for what, count, ids in (
+            ("shot", len(self.shots), {s.id for s in self.shots}),
+            ("master", len(self.masters), {m.id for m in self.masters}),
+            ("framing", len(self.framings), self._framings),
+            ("drawn subject", len(self.drawn), {d.id for d in self.drawn}),
         ):
-            if len(set(ids)) != len(ids):
+            if len(ids) != count:
                 raise ValueError(f"one {what} is there twice")
         media = {m.id for m in self.lock.media}
         masters = {m.id for m in self.masters}
