@@ -13,7 +13,6 @@ import os
 import random
 import tempfile
 import time
-from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 
@@ -22,11 +21,13 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 import av
 import numpy as np
 import opentimelineio as otio
-from PyQt6.QtCore import QCoreApplication, QEventLoop, QTimer
+from PyQt6.QtCore import QCoreApplication
 
 from ezvar.app.main import keep_from_collector, make_application
 from ezvar.app.window import MainWindow
 from ezvar.core.timing import Rate, timecode
+
+from .window import wait
 
 MEDIA, EVENTS, EDL_EVENTS, LENGTH = 40, 3000, 600, 250
 RATE = Rate(25)
@@ -100,17 +101,7 @@ def usable(window: MainWindow, path: Path, rate: Rate | None, shots: int) -> flo
     return time.monotonic() - begun
 
 
-def wait(done: Callable[[], bool], seconds: float = 60.0) -> bool:
-    """Let the event loop sleep and wake as it does in the application, until ``done()``."""
-    end = time.monotonic() + seconds
-    tick = QTimer()
-    tick.start(5)
-    while not done() and time.monotonic() < end:
-        QCoreApplication.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
-    return done()
-
-
-def timed(run: Callable[[], object]) -> float:
+def timed(run) -> float:
     begun = time.monotonic()
     run()
     return time.monotonic() - begun

@@ -53,10 +53,12 @@ class Watch:
 
 
 def wait(done, seconds: float = 20.0) -> bool:
-    """Turn the event loop until ``done()``."""
+    """Let the event loop sleep and wake as it does in the application, until ``done()``."""
     end = time.monotonic() + seconds
+    tick = QTimer()
+    tick.start(2)
     while not done() and time.monotonic() < end:
-        QCoreApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 5)
+        QCoreApplication.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
     return bool(done())
 
 

@@ -183,11 +183,11 @@ class PathCommands:
         start = old.start if start is None else start
         end = old.end if end is None else end
         self._work.stretch = FrameRange(start, end) if start < end else FrameRange(*sorted((start, end + 1)))
-        self._session.frame_changed.emit(self._session.frame)
+        self._window.framing.sweep.update()
 
     def mark_none(self) -> None:
         self._work.stretch = None
-        self._session.frame_changed.emit(self._session.frame)
+        self._window.framing.sweep.update()
 
     def unkey_stretch(self) -> None:
         stretch = self._work.stretch

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
+from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
@@ -35,8 +35,10 @@ class EditStrip(QWidget):
         self._soon.setInterval(120)
         self._soon.timeout.connect(self._drop_ground)
         session.document_changed.connect(self._document_changed)
-        for signal in (session.frame_changed, session.master_changed, session.stage_changed):
+        for signal in (session.master_changed, session.stage_changed, session.shot_changed):
             signal.connect(lambda *_: self.update())
+        session.frame_changed.connect(lambda _: self._move_playhead())
+        self._playhead = 0.0
 
     def _document_changed(self) -> None:
         shots = self.session.document.shots
@@ -62,6 +64,14 @@ class EditStrip(QWidget):
     def _x(self, frame: float) -> float:
         frames = max(1, self.session.document.lock.frames)
         return _SIDE + (self.width() - 2 * _SIDE) * frame / frames
+
+    def _move_playhead(self) -> None:
+        """Draw again only where the playhead was and where it is."""
+        if self.session.doc is None:
+            return
+        was, self._playhead = self._playhead, self._x(self.session.frame + 0.5)
+        for x in (was, self._playhead):
+            self.update(QRect(round(x) - 3, 0, 7, self.height()))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

@@ -51,7 +51,8 @@ class SweepChart(QWidget):
         self._rest.setSingleShot(True)
         self._rest.setInterval(180)
         self._rest.timeout.connect(self._scan)
-        session.frame_changed.connect(lambda _: self.update())
+        session.frame_changed.connect(lambda _: self._move_playhead())
+        self._playhead = 0
         session.document_changed.connect(self._changed)
         session.shot_changed.connect(self._changed)
         session.master_changed.connect(self._changed)
@@ -78,6 +79,16 @@ class SweepChart(QWidget):
             return None
         area = QRectF(LEFT, TOP, max(10, self.width() - LEFT - RIGHT), max(10, self.height() - TOP - FOOT))
         return Chart(area, shot.frames, self.along_y, self.span)
+
+    def _move_playhead(self) -> None:
+        """Draw again only where the playhead was and where it is."""
+        chart, shot = self.chart, self.session.shot
+        if chart is None or shot is None:
+            self.update()
+            return
+        was, self._playhead = self._playhead, round(chart.x(self.session.frame - shot.start))
+        for x in (was, self._playhead):
+            self.update(x - 4, 0, 9, self.height())
 
     # The view
 

@@ -70,9 +70,9 @@ class Well(QWidget):
         self._results: tuple[QImage | None, ...] = ()
         self._error = ""
         self.hands = WellHands(self)
-        session.frame_changed.connect(lambda _: self.ask())
-        session.document_changed.connect(self.ask)
-        session.master_changed.connect(self.ask)
+        session.frame_changed.connect(lambda _: self.ask(moved=True))
+        session.document_changed.connect(lambda: self.ask())
+        session.master_changed.connect(lambda: self.ask())
         session.stage_changed.connect(lambda _: self.ask())
         session.insight.ready.connect(self.update)
 
@@ -115,8 +115,12 @@ class Well(QWidget):
         alike = self.versions and len({id(m) for _, _, m in self.shown()}) == 1 < len(shapes)
         return lay_out(QRectF(self.rect()), aspect, shapes, self.look, self.enlarged, alike)
 
-    def ask(self) -> None:
-        """Have the frame at the playhead made at the present sizes."""
+    def ask(self, *, moved: bool = False) -> None:
+        """Have the frame at the playhead made at the present sizes.
+
+        Where only the playhead has ``moved`` and a picture comes at once, the
+        well is drawn when it is there, once.
+        """
         session = self.session
         if self.viewer is None or session.doc is None or not self.isVisible():
             self.update()
@@ -128,7 +132,8 @@ class Well(QWidget):
         )
         self.viewer.view = View(screen_size(places.picture, ratio, _MOST), session.doc, results, session.playing)
         self.viewer.request(session.frame)
-        self.update()
+        if not (moved and session.proxy is not None and session.proxy.ready):
+            self.update()
 
     def _show(self, frame: int, image: QImage, results: tuple[QImage | None, ...]) -> None:
         self._image, self._results, self._error = image, results, ""
@@ -237,14 +242,15 @@ class Well(QWidget):
             drawing.dim_outside(painter, places, outlines)
             if self.wipe is not None:
                 self._draw_wipe(painter, places, outlines[0])
-            self._draw_subjects(painter, places)
+            if not session.playing:  # playing shows the picture
+                self._draw_subjects(painter, places)
         line = theme.line_of(next((k for k, m in enumerate(doc.masters) if m.id == session.master_id), 0))
         for k, shape in enumerate(outlines):
             drawing.outline(painter, shape, line, 3 if k == work.number or len(outlines) == 1 else 1.8)
         if outlines and session.master is not None:
             if self.guides:
                 drawing.guides(painter, outlines[min(work.number, len(outlines) - 1)])
-            if self.framing_stage:
+            if self.framing_stage and not session.playing:
                 _, window, size = active[work.number]
                 drawing.handles(painter, places, window, size, line)
             named.append((outlines[0].boundingRect().topLeft(), session.master.name, line.on_well))

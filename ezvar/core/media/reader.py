@@ -55,6 +55,8 @@ class MovieReader:
     def close(self) -> None:
         with self._lock:
             self._container.close()
+            # The decoder refers back to this reader; its pictures' memory would wait for the collector otherwise.
+            self._decoded, self._last = iter(()), None
 
     @property
     def count(self) -> int:
