@@ -29,11 +29,8 @@ def ground(painter: QPainter, chart: Chart, scan: QImage | None) -> None:
     painter.fillRect(area, QColor(44, 46, 46, 24))
 
 
-def edges(
-    painter: QPainter, chart: Chart, frames: np.ndarray, reach: np.ndarray, line: theme.Line, faint: bool
-) -> tuple[QPolygonF, QPolygonF]:
-    """A band's two edges; ``reach`` (n, 4) as `band` gives it."""
-    low, high = (chart.line(frames, side) for side in chart.axis(reach))
+def edges(painter: QPainter, low: QPolygonF, high: QPolygonF, line: theme.Line, faint: bool = False) -> None:
+    """A band's two edges."""
     pen = line.pen(1.0 if faint else 1.8)
     if faint:
         colour = QColor(pen.color())
@@ -43,21 +40,25 @@ def edges(
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawPolyline(low)
     painter.drawPolyline(high)
-    return low, high
+
+
+def faint_band(painter: QPainter, chart: Chart, frames: np.ndarray, reach: np.ndarray, line: theme.Line) -> None:
+    """The edges of a band that is not the active one; ``reach`` (n, 4) as `band` gives it."""
+    low, high = chart.axis(reach)
+    edges(painter, chart.line(frames, low), chart.line(frames, high), line, faint=True)
 
 
 def filled_band(painter: QPainter, chart: Chart, frames: np.ndarray, reach: np.ndarray, line: theme.Line) -> None:
     """The active window's band, with its middle: the curve between beads is the ease."""
-    low, high = (chart.line(frames, side) for side in chart.axis(reach))
+    a, b = chart.axis(reach)
+    low, high = chart.points(frames, a), chart.points(frames, b)
     fill = QColor(line.on_well)
     fill.setAlpha(64)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(fill)
-    points = [low[k] for k in range(low.count())] + [high[k] for k in range(high.count() - 1, -1, -1)]
-    painter.drawPolygon(QPolygonF(points))
-    edges(painter, chart, frames, reach, line, faint=False)
+    painter.drawPolygon(QPolygonF(low + high[::-1]))
+    edges(painter, QPolygonF(low), QPolygonF(high), line)
     painter.setPen(QPen(line.on_well, 1.2))
-    a, b = chart.axis(reach)
     painter.drawPolyline(chart.line(frames, (a + b) / 2))
 
 

@@ -63,14 +63,18 @@ class Chart:
         return (0.0, by) if self.along_y else (-by, 0.0)
 
     def samples(self) -> np.ndarray:
-        """Frames of the shot to draw a line at: one each three pixels and both ends of what is shown, (n,)."""
+        """Frames of the shot to draw a line at: one each four pixels and both ends of what is shown, (n,)."""
         first = max(0, int(self.span.first * self.frames))
         last = min(self.frames - 1, int((self.span.first + self.span.length) * self.frames))
-        count = max(2, min(last - first + 1, int(self.area.width() / 3)))
+        count = max(2, min(last - first + 1, int(self.area.width() / 4)))
         return np.unique(np.round(np.linspace(first, max(last, first + 1), count)).astype(int))
 
     def line(self, frames: np.ndarray, places: np.ndarray) -> QPolygonF:
         """A line on screen through places (n,) at frames (n,); held to the chart's edges at the shot's ends."""
+        return QPolygonF(self.points(frames, places))
+
+    def points(self, frames: np.ndarray, places: np.ndarray) -> list[QPointF]:
+        """The points of `line`."""
         xs = self.area.left() + ((frames + 0.5) / self.frames - self.span.first) / self.span.length * self.area.width()
         ys = self.area.top() + self.area.height() * (places if self.along_y else 1 - places)
         points = list(map(QPointF, xs.tolist(), ys.tolist()))
@@ -78,7 +82,7 @@ class Chart:
             points.insert(0, QPointF(self.x(-0.5), points[0].y()))
         if len(points) and frames[-1] == self.frames - 1:
             points.append(QPointF(self.x(self.frames - 0.5), points[-1].y()))
-        return QPolygonF(points)
+        return points
 
     def axis(self, boxes: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """The lower and the upper side of boxes (n, 4), in the direction that the chart shows."""

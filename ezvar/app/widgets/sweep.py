@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
@@ -46,6 +48,7 @@ class SweepChart(QWidget):
         self._job: Job | None = None
         self._asked: tuple[int, int, bool] | None = None
         self._shot = ""
+        self._behind: tuple[tuple[object, ...], QPixmap] | None = None
         self._drawn: tuple[tuple[object, ...], QPixmap] | None = None
         self._rest = QTimer(self)  # a shot that is only passed by is not scanned
         self._rest.setSingleShot(True)
@@ -167,60 +170,73 @@ class SweepChart(QWidget):
             painter.drawRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5))
 
     def _still_part(self, chart: Chart, shot: Shot) -> QPixmap:
-        """All that stays as it is while the playhead moves, drawn once."""
-        session, ratio = self.session, self.devicePixelRatioF()
+        """All that stays as it is while the playhead moves, drawn once: what lies behind the active band, and on it
+        the band."""
+        session, work, known = self.session, self.session.framing_work, self.session.insight.known
         scan = self._scans.get(self._key(shot))
-        framings = tuple(session.document.framing(shot.id, m.id) for m in session.document.masters)
-        key = (
-            chart, shot, scan.cacheKey() if scan else 0, framings, session.master_id, session.insight.known,
-            session.framing_work.chosen_keys, session.framing_work.number, self.snapping, self.size(), ratio,
+        others = tuple(
+            session.document.framing(shot.id, m.id) for m in session.document.masters if m.id != session.master_id
+        )
+        behind = (
+            chart, shot, scan.cacheKey() if scan else 0, others, session.master_id, known.subjects, known.ghost,
+            self.size(), self.devicePixelRatioF(),
         )  # fmt: skip
+        if self._behind is None or self._behind[0] != behind:
+            self._behind = behind, self._layer(None, lambda p: self._draw_behind(p, chart, shot, scan))
+            self._drawn = None
+        key = (session.framing, known.lost, work.chosen_keys, work.number, self.snapping)
         if self._drawn is None or self._drawn[0] != key:
-            pixmap = QPixmap(self.size() * ratio)
-            pixmap.setDevicePixelRatio(ratio)
-            pixmap.fill(theme.WELL)
-            painter = QPainter(pixmap)
-            painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-            painter.fillRect(0, 0, self.width(), 1, theme.WELL_LINE)
-            drawing.ground(painter, chart, scan)
-            if session.framing is not None:
-                painter.save()
-                painter.setClipRect(chart.area.adjusted(-8, -2, 8, 2))
-                self._draw_paths(painter, chart, shot)
-                painter.restore()
-            place = session.document.place_of(shot.id) + 1
-            drawing.words(painter, chart, place, session.insight.known.lost, self.snapping)
-            painter.end()
-            self._drawn = key, pixmap
+            self._drawn = key, self._layer(self._behind[1], lambda p: self._draw_path(p, chart, shot))
         return self._drawn[1]
 
-    def _draw_paths(self, painter: QPainter, chart: Chart, shot: Shot) -> None:
-        session, work = self.session, self.session.framing_work
+    def _layer(self, below: QPixmap | None, draw: Callable[[QPainter], None]) -> QPixmap:
+        """A picture of the whole chart, drawn over another."""
+        ratio = self.devicePixelRatioF()
+        pixmap = QPixmap(self.size() * ratio) if below is None else QPixmap(below)
+        if below is None:
+            pixmap.setDevicePixelRatio(ratio)
+            pixmap.fill(theme.WELL)
+        painter = QPainter(pixmap)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        draw(painter)
+        painter.end()
+        return pixmap
+
+    def _draw_behind(self, painter: QPainter, chart: Chart, shot: Shot, scan: QImage | None) -> None:
+        """The slit scan, the other masters' bands, the subjects, and the solved path behind one by hand."""
+        painter.fillRect(0, 0, self.width(), 1, theme.WELL_LINE)
+        drawing.ground(painter, chart, scan)
+        session = self.session
         doc, active, known = session.document, session.master, session.insight.known
+        painter.setClipRect(chart.area.adjusted(-8, -2, 8, 2))
         frames = chart.samples()
         for place, master in enumerate(doc.masters):
             if active is not None and master.id != active.id:
                 pane = framed(doc, shot, master).panes[0]
                 reach = band(pane, master, pane_picture_size(doc, shot, pane), frames)
-                drawing.edges(painter, chart, frames, reach, theme.line_of(place), faint=True)
+                drawing.faint_band(painter, chart, frames, reach, theme.line_of(place))
         drawing.subjects(painter, chart, shot.start, frames, known.subjects)
-        framing = session.framing
+        if active is not None and known.ghost is not None:
+            reach = band(known.ghost, active, pane_picture_size(doc, shot, known.ghost), frames)
+            drawing.ghost(painter, chart, frames, reach, theme.line_of(doc.masters.index(active)))
+
+    def _draw_path(self, painter: QPainter, chart: Chart, shot: Shot) -> None:
+        """The active band with its beads, and the other panes' edges."""
+        session, work = self.session, self.session.framing_work
+        doc, active, framing, lost = session.document, session.master, session.framing, session.insight.known.lost
+        drawing.words(painter, chart, doc.place_of(shot.id) + 1, lost, self.snapping)
         if active is None or framing is None:
             return
-        line = theme.line_of(doc.masters.index(active))
-        if known.ghost is not None:
-            reach = band(known.ghost, active, pane_picture_size(doc, shot, known.ghost), frames)
-            drawing.ghost(painter, chart, frames, reach, line)
+        painter.setClipRect(chart.area.adjusted(-8, -2, 8, 2))
+        frames, line = chart.samples(), theme.line_of(doc.masters.index(active))
         for number, pane in enumerate(framing.panes):
+            reach = band(pane, active, pane_picture_size(doc, shot, pane), frames)
             if number != work.number:
-                reach = band(pane, active, pane_picture_size(doc, shot, pane), frames)
-                drawing.edges(painter, chart, frames, reach, line, faint=True)
-        pane = framing.panes[work.number]
-        size = pane_picture_size(doc, shot, pane)
-        reach = band(pane, active, size, frames)
-        drawing.filled_band(painter, chart, frames, reach, line)
-        drawing.lost(painter, chart, frames, reach, known.lost)
-        drawing.beads(painter, chart, self.beads(pane), work.chosen_keys, line)
+                drawing.faint_band(painter, chart, frames, reach, line)
+                continue
+            drawing.filled_band(painter, chart, frames, reach, line)
+            drawing.lost(painter, chart, frames, reach, lost)
+            drawing.beads(painter, chart, self.beads(pane), work.chosen_keys, line)
 
     def beads(self, pane: Pane) -> list[tuple[int, float]]:
         """The keyframes of a pane as frames of the shot and the middles of their windows; none for one that rests
