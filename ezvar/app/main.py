@@ -29,10 +29,7 @@ def make_application() -> QApplication:
     app.setApplicationDisplayName("Ezvar")
     app.setStyle("Fusion")
     theme.load_type()
-    app.setFont(theme.sans(13))
-    app.setPalette(theme.palette())
-    if app.styleSheet() != theme.style_sheet():  # setting it polishes every widget there is
-        app.setStyleSheet(theme.style_sheet())
+    theme.dress()
     return app
 
 

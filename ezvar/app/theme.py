@@ -11,6 +11,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QImage, QPainter, QPalette, QPen
+from PyQt6.QtWidgets import QApplication
 
 from ezvar.core.store import Theme
 
@@ -97,6 +98,16 @@ def set_text_size(per_cent: int) -> None:
     """Have all text, and what is measured by it, in another size. For what is made from now on."""
     global _scale
     _scale = per_cent / 100
+
+
+def dress() -> None:
+    """Give the application the present theme and size of text."""
+    app = QApplication.instance()
+    if isinstance(app, QApplication):
+        app.setFont(sans(13))
+        app.setPalette(palette())
+        if app.styleSheet() != style_sheet():  # setting it polishes every widget there is
+            app.setStyleSheet(style_sheet())
 
 
 def px(length: float) -> int:

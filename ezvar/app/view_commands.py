@@ -54,3 +54,6 @@ class ViewCommands:
 
     def theme(self) -> None:
         self._window.turn_theme()
+
+    def text(self) -> None:
+        self._window.turn_text_size()

@@ -26,7 +26,15 @@ from PyQt6.QtWidgets import (
 
 from ezvar.core.errors import EzvarError
 from ezvar.core.lock import LockReader, peaks
-from ezvar.core.store import Preferences, Theme, leftovers, load_preferences, preferences_file, save_preferences
+from ezvar.core.store import (
+    TEXT_SIZES,
+    Preferences,
+    Theme,
+    leftovers,
+    load_preferences,
+    preferences_file,
+    save_preferences,
+)
 
 from . import theme
 from .commands import COMMANDS, STAGES, command
@@ -74,6 +82,8 @@ class MainWindow(QMainWindow):
             self._unread = str(error)  # said once the window is there; the file stays as it is
         self.keymap = Keymap(self.preferences.keys)
         theme.use(self.preferences.theme)
+        theme.set_text_size(self.preferences.text)
+        theme.dress()
         self.setWindowTitle("Ezvar")
         self.resize(1280, 800)
         self.setAcceptDrops(True)
@@ -324,20 +334,26 @@ class MainWindow(QMainWindow):
         """Change between the light and the dim theme."""
         name: Theme = "light" if self.preferences.theme == "dim" else "dim"
         theme.use(name)
-        app = QApplication.instance()
-        if isinstance(app, QApplication):
-            app.setPalette(theme.palette())
-            app.setStyleSheet(theme.style_sheet())
+        theme.dress()
         for widget in self.findChildren(QWidget):
             widget.update()
         self._keep_preferences(replace(self.preferences, theme=name))
 
-    def _keep_preferences(self, preferences: Preferences) -> None:
+    def turn_text_size(self) -> None:
+        """Another size of text, from the next start on: everything is laid out by it."""
+        size = TEXT_SIZES[(TEXT_SIZES.index(self.preferences.text) + 1) % len(TEXT_SIZES)]
+        if self._keep_preferences(replace(self.preferences, text=size)):
+            self.say(f"Text will be {size}\u00a0% from the next start on.")
+
+    def _keep_preferences(self, preferences: Preferences) -> bool:
+        """Keep preferences for the next start; whether that worked, else it is said."""
         self.preferences = preferences
         try:
             save_preferences(preferences, self.preferences_file)
         except EzvarError as error:
             self.say_problem(str(error))
+            return False
+        return True
 
     def available(self) -> set[str]:
         """The ids of the commands that can be run now."""

@@ -141,7 +141,7 @@ def words(painter: QPainter, chart: Chart, place: int, lost: Sequence[FrameRange
     """What the chart shows, what is lost, and which end is which."""
     area = chart.area
     painter.setFont(theme.sans(12))
-    above = QRectF(area.left(), 2, area.width(), TOP - 4)
+    above = QRectF(area.left(), 2, area.width(), theme.px(TOP) - 4)
     count = sum(len(s) for s in lost)
     said = f"a must-keep is outside for {count} frames" if count else ""
     if said:
@@ -150,12 +150,13 @@ def words(painter: QPainter, chart: Chart, place: int, lost: Sequence[FrameRange
     painter.setPen(theme.WELL_SOFT)
     room = area.width() - painter.fontMetrics().horizontalAdvance(said) - 16
     across = "height" if chart.along_y else "width"
-    text = f"sweep of shot {place}: time to the right, the picture’s {across} upwards"
+    text = f"sweep of shot {place}: {across} over time"
     if not snapping:
         text += ", no snapping"
     text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(room))
     painter.drawText(above, Qt.AlignmentFlag.AlignVCenter, text)
     ends = ("top", "bottom") if chart.along_y else ("right", "left")
-    flags = Qt.AlignmentFlag.AlignRight
-    painter.drawText(QRectF(0, area.top(), LEFT - 8, 18), flags | Qt.AlignmentFlag.AlignTop, ends[0])
-    painter.drawText(QRectF(0, area.bottom() - 18, LEFT - 8, 18), flags | Qt.AlignmentFlag.AlignBottom, ends[1])
+    wide, tall = theme.px(LEFT) - 8, theme.px(18)
+    right = Qt.AlignmentFlag.AlignRight
+    painter.drawText(QRectF(0, area.top(), wide, tall), right | Qt.AlignmentFlag.AlignTop, ends[0])
+    painter.drawText(QRectF(0, area.bottom() - tall, wide, tall), right | Qt.AlignmentFlag.AlignBottom, ends[1])

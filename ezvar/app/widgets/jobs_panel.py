@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
+from ezvar.app import theme
 from ezvar.app.jobs import Job, Jobs
 
 from .parts import keyed
@@ -19,7 +20,7 @@ class JobsPanel(QFrame):
     def __init__(self, jobs: Jobs) -> None:
         super().__init__()
         self.setObjectName("card")
-        self.setFixedWidth(252)
+        self.setFixedWidth(theme.px(252))
         self._jobs = jobs
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(14, 8, 14, 10)

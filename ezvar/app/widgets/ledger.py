@@ -131,7 +131,7 @@ class _Delegate(QStyledItemDelegate):
         self._ledger = ledger
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
-        return QSize(200, 40 if self._ledger.rows.cuts else 63)
+        return QSize(theme.px(200), theme.px(40 if self._ledger.rows.cuts else 63))
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         assert painter is not None
@@ -153,37 +153,40 @@ class _Delegate(QStyledItemDelegate):
         painter.restore()
 
     def _cut(self, painter: QPainter, rect: QRect, place: CutPlace, number: int) -> None:
+        px = theme.px
         session, middle, cut = self._ledger.session, rect.center().y() + 1, place.cut
         _text(
             painter,
-            QRect(rect.left(), rect.top(), 34, rect.height()),
+            QRect(rect.left(), rect.top(), px(34), rect.height()),
             str(number),
             theme.sans(14, bold=True),
             right=True,
         )
         _text(
             painter,
-            QRect(rect.left() + 44, rect.top(), 100, rect.height()),
+            QRect(rect.left() + px(44), rect.top(), px(100), rect.height()),
             session.timecode(place.frame),
             theme.mono(13),
         )
         kind = f"{cut.kind} {cut.end - cut.start}" if cut.end > cut.start else cut.kind
         kind = kind if place.shot else f"{cut.kind}?"
-        _text(painter, QRect(rect.left() + 138, rect.top(), 70, rect.height()), kind, theme.sans(12), theme.SOFT)
+        _text(
+            painter, QRect(rect.left() + px(138), rect.top(), px(70), rect.height()), kind, theme.sans(12), theme.SOFT
+        )
         if place.waits:
-            pip(painter, rect.right() - 10, middle, self._ledger.rows.figure(place))
+            pip(painter, rect.right() - px(10), middle, self._ledger.rows.figure(place))
 
     def _shot(self, painter: QPainter, rect: QRect, shot: Shot) -> None:
-        session = self._ledger.session
+        session, px = self._ledger.session, theme.px
         place = session.document.place_of(shot.id) + 1
         _text(
             painter,
-            QRect(rect.left(), rect.top(), 29, rect.height()),
+            QRect(rect.left(), rect.top(), px(29), rect.height()),
             str(place),
             theme.sans(14, bold=True),
             right=True,
         )
-        box = QRect(rect.left() + 36, rect.top() + 8, 84, 47)
+        box = QRect(rect.left() + px(36), rect.top() + px(8), px(84), px(47))
         image = self._ledger.still(shot)
         if image is not None:
             shown = self._ledger.picture_box(image, box)
@@ -191,17 +194,17 @@ class _Delegate(QStyledItemDelegate):
             self._window(painter, shown, shot)
         else:
             painter.fillRect(box, theme.RULE)
-        left = rect.left() + 126
-        _text(painter, QRect(left, rect.top() + 7, 100, 22), session.timecode(shot.start), theme.mono(13))
+        left = rect.left() + px(126)
+        _text(painter, QRect(left, rect.top() + px(7), px(100), px(22)), session.timecode(shot.start), theme.mono(13))
         rate = session.document.lock.rate
         length = f"{shot.frames // rate.nominal}:{shot.frames % rate.nominal:02d}"
-        _text(painter, QRect(left, rect.top() + 31, 60, 22), length, theme.mono(13), theme.SOFT)
+        _text(painter, QRect(left, rect.top() + px(31), px(60), px(22)), length, theme.mono(13), theme.SOFT)
         if session.is_missing(shot):
-            where = QRect(left, rect.top() + 31, rect.right() - left - 8, 22)
+            where = QRect(left, rect.top() + px(31), rect.right() - left - px(8), px(22))
             _text(painter, where, "missing", theme.sans(13, bold=True), theme.PROBLEM, right=True)
             return
         framing = session.document.framing(shot.id, session.master_id) if session.master_id else None
-        figure, right, middle = self._ledger.rows.figure(shot), rect.right() - 8, rect.top() + 42
+        figure, right, middle = self._ledger.rows.figure(shot), rect.right() - px(8), rect.top() + px(42)
         if framing is not None and framing.verdict != "open":
             stamp(
                 painter, right, middle, framing.verdict, theme.ACCENT if framing.verdict == "agreed" else theme.PROBLEM
@@ -209,7 +212,7 @@ class _Delegate(QStyledItemDelegate):
         elif figure >= 40:
             pip(painter, right, middle, figure)
         if session.master is not None and session.played.is_played(shot, session.master):
-            tick(painter, rect.right() - 20, rect.top() + 18, theme.SOFT)
+            tick(painter, rect.right() - px(20), rect.top() + px(18), theme.SOFT)
 
     def _window(self, painter: QPainter, shown: QRect, shot: Shot) -> None:
         session = self._ledger.session

@@ -135,7 +135,8 @@ def pip(painter: QPainter, right: float, middle: float, figure: int) -> float:
     painter.save()
     painter.setFont(theme.sans(12, bold=True))
     width = painter.fontMetrics().horizontalAdvance(str(figure)) + 14
-    box = QRectF(right - width, middle - 9, width, 18)
+    tall = theme.px(18)
+    box = QRectF(right - width, middle - tall / 2, width, tall)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(theme.DOUBT_GROUND)
     painter.drawRoundedRect(box, 9, 9)
@@ -152,7 +153,7 @@ def stamp(painter: QPainter, right: float, middle: float, text: str, colour: QCo
     width = painter.fontMetrics().horizontalAdvance(text) + 12
     painter.translate(right - width / 2, middle)
     painter.rotate(-3)
-    box = QRectF(-width / 2, -8.5, width, 17)
+    box = QRectF(-width / 2, -theme.px(17) / 2, width, theme.px(17))
     painter.setPen(QPen(colour, 1.3))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawRoundedRect(box, 2, 2)

@@ -34,7 +34,8 @@ class StageButton(QAbstractButton):
 
     def sizeHint(self) -> QSize:
         return QSize(
-            self.fontMetrics().horizontalAdvance(self.text()) + 26 + (26 if self.waiting is not None else 0), 44
+            self.fontMetrics().horizontalAdvance(self.text()) + 26 + (26 if self.waiting is not None else 0),
+            theme.px(44),
         )
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -56,7 +57,7 @@ class StageButton(QAbstractButton):
         elif self.waiting:
             painter.setFont(theme.sans(12, bold=True))
             width = max(20, painter.fontMetrics().horizontalAdvance(str(self.waiting)) + 12)
-            box = QRectF(left, middle - 9, width, 18)
+            box = QRectF(left, middle - theme.px(9), width, theme.px(18))
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.DOUBT_GROUND)
             painter.drawRoundedRect(box, 9, 9)
@@ -75,7 +76,7 @@ class MasterChip(QAbstractButton):
         self._line = theme.line_of(place)
 
     def sizeHint(self) -> QSize:
-        return QSize(self.fontMetrics().horizontalAdvance(self.text()) + 60, 28)
+        return QSize(self.fontMetrics().horizontalAdvance(self.text()) + 60, theme.px(28))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -105,7 +106,7 @@ class StageStrip(QWidget):
         super().__init__()
         self.setObjectName("strip")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedHeight(46)
+        self.setFixedHeight(theme.px(46))
         self._session = session
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 0, 14, 2)

@@ -80,7 +80,8 @@ class SweepChart(QWidget):
         shot = self.session.shot
         if shot is None:
             return None
-        area = QRectF(LEFT, TOP, max(10, self.width() - LEFT - RIGHT), max(10, self.height() - TOP - FOOT))
+        left, top = theme.px(LEFT), theme.px(TOP)
+        area = QRectF(left, top, max(10, self.width() - left - RIGHT), max(10, self.height() - top - FOOT))
         return Chart(area, shot.frames, self.along_y, self.span)
 
     def _move_playhead(self) -> None:

@@ -147,7 +147,7 @@ class Well(QWidget):
     # The view
 
     def zoom_by(self, factor: float, at: QPointF | None = None) -> None:
-        self.look = self.look.closer(factor, self.places().area, at)
+        self.look = self.look.closer(factor, self.places().home, at)
         self.ask()
 
     def fit(self) -> None:
@@ -303,8 +303,8 @@ class Well(QWidget):
         doc, shot, master = session.document, session.shot, session.master
         if shot is None:
             return
-        above = QRect(SIDE, 4, self.width() - 2 * SIDE, 22)
-        below = QRect(SIDE, self.height() - 29, self.width() - 2 * SIDE, 24)
+        above = QRect(SIDE, 4, self.width() - 2 * SIDE, theme.px(22))
+        below = QRect(SIDE, self.height() - theme.px(29), self.width() - 2 * SIDE, theme.px(24))
         left, right = (
             Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,

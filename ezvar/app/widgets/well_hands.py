@@ -114,7 +114,7 @@ class WellHands:
             return
         places = self._well.places()
         if drag.kind == "pan":
-            self._well.look = self._well.look.moved(point - drag.start, places.area)
+            self._well.look = self._well.look.moved(point - drag.start, places.home)
             drag.start = point
             self._well.ask()
         elif drag.kind == "wipe":

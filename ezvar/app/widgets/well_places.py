@@ -9,6 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize
 from PyQt6.QtGui import QPolygonF
 
+from ezvar.app import theme
 from ezvar.core.framing import Window
 
 TOP, FOOT, GAP, SIDE = 30, 32, 14, 16
@@ -20,10 +21,11 @@ _NEAREST, _FARTHEST = 16.0, 0.2
 
 @dataclass(frozen=True)
 class Places:
-    """In widget coordinates: ``area`` is where the picture may be drawn, ``picture`` the picture itself, which may
-    reach beyond it, and ``results`` the boxes of the results, in order."""
+    """In widget coordinates: ``area`` is where the picture may be drawn, ``home`` where it stands whole, ``picture``
+    where it is looked at, which may reach beyond the area, and ``results`` the boxes of the results, in order."""
 
     area: QRectF
+    home: QRectF
     picture: QRectF
     results: tuple[QRectF, ...] = field(default=())
 
@@ -38,7 +40,7 @@ class Places:
         there is no room beneath it."""
         scale = self.picture.width() / size[0]
         foot = max(float(y) for _, y in window.corners()) * scale + self.picture.top()
-        return (AWAY if foot + AWAY + HANDLE <= self.area.bottom() + FOOT - 29 else -AWAY) / scale
+        return (AWAY if foot + AWAY + HANDLE <= self.area.bottom() + theme.px(FOOT - 29) else -AWAY) / scale
 
     def in_picture(self, point: QPointF, size: tuple[float, float]) -> tuple[float, float]:
         """A place on screen in picture pixels."""
@@ -48,23 +50,27 @@ class Places:
 
 @dataclass(frozen=True)
 class Look:
-    """How the picture is looked at: ``zoom`` 1 shows it whole, ``dx`` and ``dy`` move it by parts of the area."""
+    """How the picture is looked at: ``zoom`` 1 shows it whole, ``dx`` and ``dy`` move it by parts of its size then."""
 
     zoom: float = 1.0
     dx: float = 0.0
     dy: float = 0.0
 
-    def closer(self, factor: float, area: QRectF, at: QPointF | None = None) -> Look:
+    def closer(self, factor: float, home: QRectF, at: QPointF | None = None) -> Look:
         """Closer by a factor, with the place under ``at`` (the middle where none is given) staying where it is."""
+        if home.isEmpty():
+            return self
         zoom = min(_NEAREST, max(_FARTHEST, self.zoom * factor))
         by = zoom / self.zoom
-        off = QPointF(0, 0) if at is None else at - area.center()
-        dx = off.x() / area.width() * (1 - by) + self.dx * by
-        dy = off.y() / area.height() * (1 - by) + self.dy * by
+        off = QPointF(0, 0) if at is None else at - home.center()
+        dx = off.x() / home.width() * (1 - by) + self.dx * by
+        dy = off.y() / home.height() * (1 - by) + self.dy * by
         return Look(zoom, dx, dy)
 
-    def moved(self, by: QPointF, area: QRectF) -> Look:
-        return Look(self.zoom, self.dx + by.x() / area.width(), self.dy + by.y() / area.height())
+    def moved(self, by: QPointF, home: QRectF) -> Look:
+        if home.isEmpty():
+            return self
+        return Look(self.zoom, self.dx + by.x() / home.width(), self.dy + by.y() / home.height())
 
 
 def lay_out(
@@ -76,13 +82,14 @@ def lay_out(
     other beside it; with ``alike`` all stand side by side as high as that.
     ``enlarged`` is the number of a result that takes the whole well.
     """
-    area = within.adjusted(SIDE, TOP, -SIDE, -FOOT)
+    area = within.adjusted(SIDE, theme.px(TOP), -SIDE, -theme.px(FOOT))
     if enlarged is not None and enlarged < len(shapes):
         boxes = [QRectF() for _ in shapes]
         boxes[enlarged] = middle(shapes[enlarged], area)
-        return Places(QRectF(), QRectF(), tuple(boxes))
+        return Places(QRectF(), QRectF(), QRectF(), tuple(boxes))
     if not shapes:
-        return Places(area, _looked_at(middle(aspect, area), area, look))
+        home = middle(aspect, area)
+        return Places(area, home, _looked_at(home, look))
     if alike:
         return _side_by_side(area, aspect, shapes, look)
     first = min(shapes[0], aspect * 0.8)
@@ -96,11 +103,11 @@ def lay_out(
     place = QRectF(left, top, height * aspect, height)
     results = [middle(shapes[0], QRectF(place.right() + GAP, top, max(_NARROWEST, height * first), height))]
     each = (height - GAP * (max(2, len(rest)) - 1)) / max(2, len(rest))
-    for k, shape in enumerate(rest):
+    for k, shape in enumerate(shapes[1:]):
         box = QRectF(results[0].right() + GAP, top + k * (each + GAP), height * max(rest) / max(2, len(rest)), each)
         results.append(_at_left(shape, box))
     wide_area = QRectF(area.left(), area.top(), place.right() - area.left(), area.height())
-    return Places(wide_area, _looked_at(place, wide_area, look), tuple(results))
+    return Places(wide_area, place, _looked_at(place, look), tuple(results))
 
 
 def _side_by_side(area: QRectF, aspect: float, shapes: Sequence[float], look: Look) -> Places:
@@ -112,12 +119,12 @@ def _side_by_side(area: QRectF, aspect: float, shapes: Sequence[float], look: Lo
         boxes.append(QRectF(left, area.top() + (area.height() - height) / 2, height * shape, height))
         left += height * shape + GAP
     seen = QRectF(area.left(), area.top(), boxes[0].right() - area.left(), area.height())
-    return Places(seen, _looked_at(boxes[0], seen, look), tuple(boxes[1:]))
+    return Places(seen, boxes[0], _looked_at(boxes[0], look), tuple(boxes[1:]))
 
 
-def _looked_at(box: QRectF, area: QRectF, look: Look) -> QRectF:
-    centre = box.center() + QPointF(look.dx * area.width(), look.dy * area.height())
-    width, height = box.width() * look.zoom, box.height() * look.zoom
+def _looked_at(home: QRectF, look: Look) -> QRectF:
+    centre = home.center() + QPointF(look.dx * home.width(), look.dy * home.height())
+    width, height = home.width() * look.zoom, home.height() * look.zoom
     return QRectF(centre.x() - width / 2, centre.y() - height / 2, width, height)
 
 
