@@ -440,3 +440,15 @@ def test_the_first_walk_goes_on_as_its_steps_are_tried(stage, qtbot):
         if stage.walk.isVisible():
             stage.walk.on.click()
     assert not stage.walk.isVisible()
+
+
+def test_going_away_and_back_at_once_still_tells_the_subjects(stage, qtbot):
+    session = stage.session
+    for frame in (50, 90, 10):
+        session.go(frame)
+    known(qtbot, stage)
+    assert [s.number for s in session.insight.subjects] == [1, 2]
+    session.go(50)
+    session.go(10)
+    known(qtbot, stage)
+    assert stage.framing.subjects.buttons[1].isVisible()

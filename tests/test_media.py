@@ -1,13 +1,17 @@
 """Reading movies: facts, exact frames, sound, and files that are not what they seem."""
 
+import gc
 import random
 import threading
 import time
+import weakref
 from fractions import Fraction
 
 import av
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from ezvar.core.errors import MediaError
 from ezvar.core.lock import peaks, take_lock
@@ -365,3 +369,50 @@ def test_stripes_and_grain_are_no_fields(tmp_path):
         return np.clip(image + grain, 0, 255).astype(np.uint8)
 
     assert not probe(make_movie(tmp_path / "m.mp4", 30, size=(640, 480), picture=striped)).interlaced
+
+
+def test_where_something_quicker_was_enough_nothing_is_decoded(movie):
+    served, shown = [], threading.Event()
+
+    def quickly(frame):
+        shown.set()
+        return frame != 20
+
+    cache = FrameCache(10**8)
+    server = FrameServer(MovieReader(movie), cache, lambda p: served.append(p.index), pytest.fail, before=quickly)
+    server.request(9)
+    assert shown.wait(20)
+    server.request(20)
+    end = time.monotonic() + 20
+    while not served and time.monotonic() < end:
+        time.sleep(0.005)
+    server.close()
+    assert served == [20]
+    assert cache.get(str(movie), 9) is None
+
+
+def test_a_closed_reader_lets_go_of_its_decoder_at_once(movie):
+    """Without waiting for the collector: a decoder holds tens of megabytes of a large movie."""
+    gc.disable()
+    try:
+        reader = MovieReader(movie)
+        frames = iter(reader.frames())
+        next(frames)
+        gone = weakref.ref(reader)
+        frames.close()
+        reader.close()
+        del reader, frames
+        assert gone() is None
+    finally:
+        gc.enable()
+
+
+@given(st.integers(2, 200), st.integers(2, 120))
+def test_a_glance_is_close_to_an_exact_reduction(width, height):
+    width, height = width // 2 * 2, height // 2 * 2
+    across, down = np.meshgrid(np.linspace(20, 230, 640), np.linspace(0, 20, 360))
+    planes = Planes.of_rgb(np.dstack([across + down] * 3).astype(np.uint8))
+    glance, exact = planes.glanced(width, height), planes.scaled(width, height)
+    assert (glance.width, glance.height, glance.u.shape) == (exact.width, exact.height, exact.u.shape)
+    slope = 210 / width  # what is left out at the right may move it by less than one sample of the result
+    assert np.abs(glance.y.astype(int) - exact.y).max() <= slope + 3

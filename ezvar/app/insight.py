@@ -75,7 +75,7 @@ class Insight(QObject):
         if of == self._of:
             return
         if of[:3] != self._of[:3]:
-            self.known = Known()  # another shot: nothing of it is known yet
+            self._of, self.known = (), Known()  # another shot: nothing of it is known yet
         if self._quiet.busy:
             return  # it looks again when it is done
 
