@@ -242,11 +242,11 @@ class Well(QWidget):
             drawing.dim_outside(painter, places, outlines)
             if self.wipe is not None:
                 self._draw_wipe(painter, places, outlines[0])
-            if not session.playing:  # playing shows the picture
-                self._draw_subjects(painter, places)
         line = theme.line_of(next((k for k, m in enumerate(doc.masters) if m.id == session.master_id), 0))
         for k, shape in enumerate(outlines):
             drawing.outline(painter, shape, line, 3 if k == work.number or len(outlines) == 1 else 1.8)
+        if self.framing_stage and not session.playing:  # playing shows the picture
+            self._draw_subjects(painter, places)
         if outlines and session.master is not None:
             if self.guides:
                 drawing.guides(painter, outlines[min(work.number, len(outlines) - 1)])
