@@ -60,7 +60,7 @@ def known(qtbot, window):  # noqa: F811
     """Wait until nothing is being solved and the subjects are known."""
     session = window.session
     qtbot.waitUntil(
-        lambda: not session.framing_work.busy and not session.insight._quiet.busy and len(session.insight.subjects) > 1,
+        lambda: not session.framing_work.busy and not session.insight.busy and len(session.insight.subjects) > 1,
         timeout=20_000,
     )
     qtbot.wait(20)
@@ -232,6 +232,21 @@ def test_beads_are_moved_chosen_copied_and_eased_in_the_chart(stage, qtbot):
     free = QPoint(round(chart.x(12)), round(chart.y(0.5)))
     qtbot.mouseDClick(sweep, LEFT, pos=free)
     assert 12 in {k.frame for k in session.framing.panes[0].keys}
+
+
+def test_beads_snap_to_what_is_chosen_and_one_key_turns_it_off(stage, qtbot):
+    sweep, session = stage.framing.sweep, stage.session
+    session.go(20)
+    frames = []
+    for turn in ("", "view.snap_playhead", "view.snap_playhead", "view.snap"):
+        if turn:
+            stage.run(turn)
+        session.framing_work.put("Path", Pane((Keyframe(5, 0.3), Keyframe(15, 0.6), Keyframe(35, 0.4))))
+        chart = sweep.chart
+        start = QPointF(chart.x(15), chart.y(0.6))
+        drag(qtbot, sweep, start, QPointF(chart.x(19) - chart.x(15), 0))
+        frames.append(session.framing.panes[0].keys[1].frame)
+    assert frames == [20, 19, 20, 19]
 
 
 def test_a_curve_is_bent_by_dragging_it_with_alt(stage, qtbot):

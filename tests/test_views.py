@@ -213,7 +213,7 @@ def test_nothing_is_cut_off_at_any_size_of_window_and_text(planned, qtbot, tmp_p
     finally:
         theme.set_text_size(100)
         theme.dress()
-        qtbot.waitUntil(lambda: not made.session.insight._quiet.busy, timeout=20_000)
+        qtbot.waitUntil(lambda: not made.session.insight.busy, timeout=20_000)
         made.close()
         made.deleteLater()
 

@@ -36,9 +36,7 @@ def window(qtbot, cache, qapp):
         window.session.history.mark_saved(window.session.document)
         window.session.played.mark_saved(window.session.played.into(window.session.document))
     window.close()
-    qtbot.waitUntil(
-        lambda: not (window.session.insight._quiet.busy or window.session.framing_work.busy), timeout=20_000
-    )
+    qtbot.waitUntil(lambda: not (window.session.insight.busy or window.session.framing_work.busy), timeout=20_000)
     window.deleteLater()
     qtbot.wait(10)
 

@@ -157,6 +157,14 @@ COMMANDS: tuple[Command, ...] = (
     Command("view.chart_farther", "More time in the chart", "Ctrl+Alt+-", "View", ("Framing",)),
     Command("view.chart_height", "Width or height in the chart", "Shift+H", "View", ("Framing",)),
     Command("view.snap", "Snapping on or off", "Shift+S", "View", ("Framing",)),
+    *(
+        Command(f"view.snap_{what}", f"Snap to {said}, or not", "", "View › Snapping", ("Framing",))
+        for what, said in (
+            ("cuts", "cuts"),
+            ("keyframes", "the other masters' keyframes"),
+            ("playhead", "the playhead"),
+        )
+    ),
     Command("view.text", "Larger text: 100, 125, 150 per cent", "", "View", when="always"),
     Command("view.theme", "Light or dim theme", "Ctrl+D", "View", when="always"),
     Command("help.walk", "First walk", "F1", "Help", when="always"),

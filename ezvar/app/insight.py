@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ezvar.core.evidence import Analysis, Subject
 from ezvar.core.framing import Remedy, judged, not_kept, remedies, reset, setups, subjects_in
@@ -16,6 +16,9 @@ from .jobs import Job, Quiet
 
 if TYPE_CHECKING:
     from .session import Session
+
+
+_REST = 60  # milliseconds
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,6 +47,10 @@ class Insight(QObject):
         self.known = Known()
         self.setups: tuple[tuple[str, ...], ...] = ()
         self._quiet = Quiet()
+        self._soon = QTimer(self)  # shots that are only passed by are not looked into
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(_REST)
+        self._soon.timeout.connect(self._work)
         self._of: tuple[Any, ...] = ()
         self._setups_of: tuple[Any, ...] = ()
         self._job: Job | None = None
@@ -76,8 +83,20 @@ class Insight(QObject):
             return
         if of[:3] != self._of[:3]:
             self._of, self.known = (), Known()  # another shot: nothing of it is known yet
-        if self._quiet.busy:
-            return  # it looks again when it is done
+        self._soon.start()
+
+    @property
+    def busy(self) -> bool:
+        """Whether something is being worked out, or will be in a moment."""
+        return self._quiet.busy or self._soon.isActive()
+
+    def _work(self) -> None:
+        session = self._session
+        shot, master, analysis, framing = session.shot, session.master, session.analysis, session.framing
+        if self._quiet.busy or shot is None or master is None or analysis is None or framing is None:
+            return  # where it is busy it looks again when it is done
+        doc = session.document
+        of = (analysis, shot, tuple(d for d in doc.drawn if d.shot == shot.id), master, framing)
 
         def done(result: Any) -> None:
             if isinstance(result, Exception):

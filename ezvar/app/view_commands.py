@@ -55,5 +55,14 @@ class ViewCommands:
     def theme(self) -> None:
         self._window.turn_theme()
 
+    def snap_cuts(self) -> None:
+        self._window.framing.sweep.turn_snap("cuts")
+
+    def snap_keyframes(self) -> None:
+        self._window.framing.sweep.turn_snap("keyframes")
+
+    def snap_playhead(self) -> None:
+        self._window.framing.sweep.turn_snap("playhead")
+
     def text(self) -> None:
         self._window.turn_text_size()

@@ -148,11 +148,15 @@ class ChartHands:
         if not self._widget.snapping or not by or not drag.chosen:
             return by
         first = min(drag.chosen)
-        marks = {0, shot.frames - 1, self._session.frame - shot.start}
-        for master in self._session.document.masters:
-            framing = self._session.document.framing(shot.id, master.id)
-            if framing is not None and master.id != self._session.master_id:
-                marks |= {k.frame for pane in framing.panes for k in pane.keys}
+        marks: set[int] = set()
+        if "cuts" in self._widget.snaps:
+            marks |= {0, shot.frames - 1}
+        if "playhead" in self._widget.snaps:
+            marks.add(self._session.frame - shot.start)
+        if "keyframes" in self._widget.snaps:
+            others = [m for m in self._session.document.masters if m.id != self._session.master_id]
+            framings = [self._session.document.framing(shot.id, m.id) for m in others]
+            marks |= {k.frame for f in framings if f is not None for pane in f.panes for k in pane.keys}
         return snapped(first + by, marks, max(1, round(_SNAP / each))) - first
 
     # Letting go

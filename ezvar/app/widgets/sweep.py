@@ -36,6 +36,8 @@ class SweepChart(QWidget):
         self.session = session
         self.span = Span()
         self.snapping = True
+        self.snaps = {"cuts", "keyframes", "playhead"}
+        """What moved keyframes snap to while snapping is on."""
         self.other_way = False
         """Whether the chart shows the direction in which the window moves least."""
         self.box: QRectF | None = None
@@ -109,6 +111,11 @@ class SweepChart(QWidget):
     def turn_snapping(self) -> None:
         self.snapping = not self.snapping
         self.session.notice.emit(f"Snapping is {'on' if self.snapping else 'off'}.")
+
+    def turn_snap(self, kind: str) -> None:
+        """Let keyframes snap to one kind of thing, or no more."""
+        self.snaps ^= {kind}
+        self.session.notice.emit(f"Keyframes snap to {', '.join(sorted(self.snaps)) or 'nothing'}.")
 
     def turn_height(self) -> None:
         self.other_way = not self.other_way
