@@ -303,6 +303,7 @@ def test_the_same_fix_goes_to_the_whole_set_up_by_one_more_key(stage, qtbot):
     known(qtbot, stage)
     assert "shot 3" in stage.framing._setup.text()
     press(qtbot, stage, Qt.Key.Key_G)
+    known(qtbot, stage)
     panes = [session.document.framing(s.id, "tall").panes[0].keys for s in session.document.shots]
     assert panes[2] == panes[0] != panes[1]
     assert session.document.framing(session.document.shots[2].id, "tall").decided == "from a set-up"
@@ -322,6 +323,7 @@ def test_many_at_once_with_agreed_ones_left_alone(stage, qtbot, monkeypatch):
     assert (zooms[0] < 1, zooms[1], zooms[2] < 1) == (True, 1.0, True)
     monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("The zoom only", True))
     press(qtbot, stage, Qt.Key.Key_V, CTRL | SHIFT)
+    known(qtbot, stage)
     assert [session.document.framing(s.id, "tall").panes[0].keys[0].zoom for s in shots] == [1.0, 1.0, 1.0]
     look = LookFirst(stage)
     rest(qtbot, stage)
@@ -467,3 +469,22 @@ def test_going_away_and_back_at_once_still_tells_the_subjects(stage, qtbot):
     session.go(10)
     known(qtbot, stage)
     assert stage.framing.subjects.buttons[1].isVisible()
+
+
+def test_a_mistake_of_ours_is_said_and_nothing_is_lost(stage, qtbot, capsys):
+    before = stage.session.document
+
+    def broken(doc, shot, master):
+        raise ZeroDivisionError("made up")
+
+    stage.session.framing_work.each("Break", broken)
+    known(qtbot, stage)
+    assert "made a mistake (ZeroDivisionError: made up)" in stage.message.text()
+    assert "made up" in capsys.readouterr().err
+    assert stage.session.document is before
+    press(qtbot, stage, Qt.Key.Key_2)
+    known(qtbot, stage)
+    assert stage.session.document is not before
+    press(qtbot, stage, Qt.Key.Key_7)  # there is no such subject
+    known(qtbot, stage)
+    assert "no subject 7" in stage.message.text()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import traceback
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
@@ -25,7 +26,7 @@ from ezvar.core.planning import with_drawn
 from ezvar.core.progress import CancelToken, Progress
 from ezvar.core.timing import FrameRange
 
-from .jobs import Quiet
+from .jobs import Quiet, our_mistake
 
 if TYPE_CHECKING:
     from .session import Session
@@ -160,15 +161,20 @@ class FramingWork:
         Where several are chosen, agreed ones are skipped, and that is said.
         Of changes that wait and share a ``gesture`` only the last is done.
         """
-        session, master = self._session, self._session.master
         shots = self.targets()
-        if master is None or not shots:
+        self._ask_for(label, change, shots, gesture, all_of_them=len(shots) == 1)
+
+    def _ask_for(
+        self, label: str, change: Change, shots: list[Shot], gesture: Hashable = None, all_of_them: bool = False
+    ) -> None:
+        """Have shots changed in the active master; agreed ones only where it is ``all_of_them``."""
+        session, master = self._session, self._session.master
+        if master is None:
             return
-        if len(shots) > 1:
-            agreed = [s for s in shots if framed(session.document, s, master).verdict == "agreed"]
+        agreed = [s for s in shots if framed(session.document, s, master).verdict == "agreed"]
+        if agreed and not all_of_them:
             shots = [s for s in shots if s not in agreed]
-            if agreed:
-                session.notice.emit(f"{len(agreed)} agreed, and left as they are.")
+            session.notice.emit(f"{len(agreed)} agreed, and left as they are.")
         if not shots:
             return
         asked = _Asked(label, change, tuple(s.id for s in shots), master.id, gesture)
@@ -207,13 +213,15 @@ class FramingWork:
             elif isinstance(result, (KeyError, ValueError)):
                 self._session.notice.emit(f"{asked.label}: {_reason(result)}.")
             elif isinstance(result, Exception):
-                raise result
+                traceback.print_exception(result)
+                self._session.problem.emit(our_mistake(result))
             else:
                 count = len(asked.shots) - len(unfit)
                 where = f"{count} shots" if several else f"shot {doc.place_of(asked.shots[0]) + 1}"
                 self._session.edit(f"{asked.label}, {where}", result, asked.gesture)
-                if unfit:
-                    self._session.notice.emit(f"{asked.label}: {count} shots; it fits {len(unfit)} others not.")
+                if several:
+                    others = f"; it does not fit {len(unfit)} others" if unfit else ""
+                    self._session.notice.emit(f"{asked.label}: {count} shots{others}.")
             self._go_on()
 
         if len(asked.shots) > 8:
@@ -223,14 +231,12 @@ class FramingWork:
 
     def give(self, source: Framing, to: tuple[str, ...], part: Part, label: str) -> None:
         """Give a framing to shots of the active master, in one step of undo; agreed ones are skipped."""
-        session, analysis, master = self._session, self._session.analysis, self._session.master
-        if master is None or session.doc is None:
-            return
-        given = paste(session.document, source, master, to, part, analysis)
-        session.edit(label, given.doc)
-        done = len(to) - len(given.skipped)
-        kept = f" {len(given.skipped)} agreed, and left as they are." if given.skipped else ""
-        session.notice.emit(f"{label}: {done} shots.{kept}")
+        analysis, doc = self._session.analysis, self._session.document
+
+        def change(doc: Document, shot: Shot, master: Master) -> Document:
+            return paste(doc, source, master, [shot.id], part, analysis).doc
+
+        self._ask_for(label, change, [doc.shot(s) for s in to])
 
     def draw(self, box: Rect, frame: int) -> None:
         """Track what lies in a box (fractions of the picture) at a lock frame, and follow it."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import traceback
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -12,7 +13,7 @@ from ezvar.core.framing import Remedy, judged, not_kept, remedies, reset, setups
 from ezvar.core.model import Document, Framing, Master, Pane, Shot
 from ezvar.core.timing import FrameRange
 
-from .jobs import Job, Quiet
+from .jobs import Job, Quiet, our_mistake
 
 if TYPE_CHECKING:
     from .session import Session
@@ -101,7 +102,8 @@ class Insight(QObject):
         def done(result: Any) -> None:
             if isinstance(result, Exception):
                 self._of = of  # not again until something changes
-                session.problem.emit(f"The subjects of shot {doc.place_of(shot.id) + 1} could not be told: {result}.")
+                traceback.print_exception(result)
+                session.problem.emit(our_mistake(result))
                 return
             same_shot = session.shot == shot and session.analysis is analysis
             if same_shot:

@@ -25,6 +25,11 @@ def stand_back() -> None:
     os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), 5)
 
 
+def our_mistake(error: Exception) -> str:
+    """What is said of an error that no one foresaw."""
+    return f"Ezvar made a mistake ({type(error).__name__}: {error}). Your work is kept."
+
+
 class Job(QObject):
     """One piece of work under way. Signals arrive on the interface's thread."""
 
@@ -85,7 +90,7 @@ class Job(QObject):
             self.failed.emit(str(error))
         except Exception as error:
             traceback.print_exc()
-            self.failed.emit(f"Ezvar made a mistake ({type(error).__name__}: {error}). Your work is kept.")
+            self.failed.emit(our_mistake(error))
         else:
             self.done.emit(result)
         self.ended.emit()
