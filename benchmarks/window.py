@@ -127,6 +127,7 @@ def main() -> None:
     ):  # fmt: skip
         print(f"longest turn, {name:15}{gap[0] * 1000:4.0f} ms of work (aim 50), {gap[1] * 1000:.0f} ms in all")
     window.session.history.mark_saved(window.session.document)
+    window.session.played.mark_saved(window.session.played.into(window.session.document))
     window.close()
     sys.stdout.flush()
 

@@ -41,6 +41,7 @@ class _Asked:
     shots: tuple[str, ...]
     master: str
     gesture: Hashable
+    kept: int = 0  # agreed ones that were left alone
 
 
 class FramingWork:
@@ -177,7 +178,8 @@ class FramingWork:
             session.notice.emit(f"{len(agreed)} agreed, and left as they are.")
         if not shots:
             return
-        asked = _Asked(label, change, tuple(s.id for s in shots), master.id, gesture)
+        kept = 0 if all_of_them else len(agreed)
+        asked = _Asked(label, change, tuple(s.id for s in shots), master.id, gesture, kept)
         self._waiting = [w for w in self._waiting if gesture is None or w.gesture != gesture]
         self._waiting.append(asked)
         self._go_on()
@@ -220,8 +222,9 @@ class FramingWork:
                 where = f"{count} shots" if several else f"shot {doc.place_of(asked.shots[0]) + 1}"
                 self._session.edit(f"{asked.label}, {where}", result, asked.gesture)
                 if several:
-                    others = f"; it does not fit {len(unfit)} others" if unfit else ""
-                    self._session.notice.emit(f"{asked.label}: {count} shots{others}.")
+                    unfitting = f" It does not fit {len(unfit)} others." if unfit else ""
+                    kept = f" {asked.kept} agreed, and left as they are." if asked.kept else ""
+                    self._session.notice.emit(f"{asked.label}: {count} shots.{unfitting}{kept}")
             self._go_on()
 
         if len(asked.shots) > 8:
