@@ -94,6 +94,14 @@ class View:
     quick: bool = False
 
 
+def _half_serves(result: Result, picture: Picture) -> bool:
+    """Whether a result is so small that a picture of half the size has all that it shows."""
+    shot = result.doc.shot_at(picture.index)
+    framing = result.doc.framing(shot.id, result.master.id)
+    tightest = max((k.zoom for pane in framing.panes for k in pane.keys), default=1.0) if framing else 1.0
+    return 2 * result.size.height() * max(1.0, tightest) <= picture.height
+
+
 class Viewer(QObject):
     """Serves the frame at the playhead as images of the size that is shown."""
 
@@ -128,8 +136,15 @@ class Viewer(QObject):
             self._reader.show(view.doc)
             self._sources.show(view.doc)
         planes = cache(picture.planes)
+        half = cache(lambda: planes().glanced(*fitted(picture.width, picture.height, QSize(picture.width // 2, 4000))))
         image = image_of(planes().glanced(*fitted(picture.width, picture.height, view.size)).rgb())
-        self.shown.emit(picture.index, image, self._results(view, picture.index, planes, whole=True))
+        results = tuple(
+            None if r.size.isEmpty() else self._result(
+                r.doc, r.master, r.size, picture.index, half if _half_serves(r, picture) else planes, True
+            )
+            for r in view.results
+        )  # fmt: skip
+        self.shown.emit(picture.index, image, results)
 
     def _serve_quickly(self, frame: int) -> bool:
         """The proxy's picture, where there is one, until the frame itself is decoded; whether it is enough."""
@@ -137,21 +152,17 @@ class Viewer(QObject):
         if rgb is None:
             return False
         planes = cache(lambda: Planes.of_rgb(rgb))
-        self.shown.emit(frame, image_of(rgb), self._results(view, frame, planes))
-        return view.quick
-
-    def _results(
-        self, view: View, frame: int, planes: Callable[[], Planes], whole: bool = False
-    ) -> tuple[QImage | None, ...]:
-        """The results; the mix of two shots only when ``whole``, the frame's owner alone when in haste."""
-        return tuple(
-            None if r.size.isEmpty() else self._result(r.doc, r.master, r.size, frame, planes, whole)
+        results = tuple(
+            None if r.size.isEmpty() else self._result(r.doc, r.master, r.size, frame, planes, False)
             for r in view.results
         )
+        self.shown.emit(frame, image_of(rgb), results)
+        return view.quick
 
     def _result(
         self, doc: Document, master: Master, size: QSize, frame: int, planes: Callable[[], Planes], whole: bool
     ) -> QImage:
+        """A result; the mix of two shots only when ``whole``, the frame's owner alone when in haste."""
         width, _ = fitted(master.width, master.height, size)
         shown = layers_at(doc, frame)
         if whole and len(shown) > 1:
