@@ -382,7 +382,7 @@ def test_loops_and_plays_across_cuts_at_half_speed(stage, qtbot):
     assert max(frames) == SHOT - 1
     session.go(60)
     press(qtbot, stage, Qt.Key.Key_J, SHIFT)
-    assert session.frame < 45
+    qtbot.waitUntil(lambda: session.frame < 45)
     press(qtbot, stage, Qt.Key.Key_K, SHIFT)
     assert player.speed == 0.5
     press(qtbot, stage, Qt.Key.Key_K)

@@ -74,7 +74,7 @@ def test_zooming_keeps_what_is_under_the_pointer_and_places_go_there_and_back(wi
 
 
 @given(
-    st.integers(2, 5000), st.booleans(), st.floats(100, 2000), st.floats(60, 600),
+    st.integers(1, 5000), st.booleans(), st.floats(100, 2000), st.floats(60, 600),
     st.lists(st.tuples(st.floats(0.5, 4), st.floats(0, 1)), max_size=6), st.data(),
 )  # fmt: skip
 def test_frames_and_places_of_the_chart_go_there_and_back(frames, along_y, width, height, zooms, data):

@@ -63,11 +63,11 @@ class Chart:
         return (0.0, by) if self.along_y else (-by, 0.0)
 
     def samples(self) -> np.ndarray:
-        """Frames of the shot to draw a line at: one each four pixels and both ends of what is shown, (n,)."""
-        first = max(0, int(self.span.first * self.frames))
-        last = min(self.frames - 1, int((self.span.first + self.span.length) * self.frames))
+        """Frames of the shot to draw a line at: one each four pixels and past both ends of what is shown, (n,)."""
+        first = max(0, int(self.span.first * self.frames) - 1)
+        last = min(self.frames - 1, int((self.span.first + self.span.length) * self.frames) + 1)
         count = max(2, min(last - first + 1, int(self.area.width() / 4)))
-        return np.unique(np.round(np.linspace(first, max(last, first + 1), count)).astype(int))
+        return np.unique(np.round(np.linspace(first, last, count)).astype(int))
 
     def line(self, frames: np.ndarray, places: np.ndarray) -> QPolygonF:
         """A line on screen through places (n,) at frames (n,); held to the chart's edges at the shot's ends."""
