@@ -3,7 +3,7 @@
     python -m benchmarks.framing FOLDER [FIRST [ROUNDS]]
 
 Evidence of each scene is kept in FOLDER. Seeds from 500 on are for judging;
-1500 to 1500 + 21 rounds by default, which makes docs/FRAMING.md as well. The fixed centre never moves. The follower
+1600 to 1600 + 21 rounds by default, which makes docs/FRAMING.md as well. The fixed centre never moves. The follower
 takes the strongest region of each look, whatever it is, and a mean over one
 second; it has the same evidence and stays inside the picture in the same way.
 """
@@ -30,7 +30,7 @@ from .framing_scenes import FPS, HEIGHT, STANDING, WIDTH, Scene, scenes
 SHAPES = {"9:16": (270, 480), "4:5": (384, 480), "1:1": (480, 480)}
 PICTURE = Size(WIDTH, HEIGHT)
 TOO_FAST = ("fast",)
-JUDGED = 1500
+JUDGED = 1600
 PAGE = Path(__file__).resolve().parent.parent / "docs" / "FRAMING.md"
 MORE = """A bad one breaks one of these: wholly inside in 99 % of its frames, its centre in 99.9 %, no turn that
 the subject's own path does not explain. More than half of them are subjects quicker than the pace.

@@ -111,6 +111,17 @@ def test_a_quick_walkers_faces_are_joined_by_the_body_that_carries_them():
     assert middles == pytest.approx([where[n] for n in frames], abs=0.02)
 
 
+def test_specks_that_come_and_go_do_not_take_a_thing_over():
+    where = {n: 0.3 + 0.002 * n for n in range(4, 125, 4)}
+    moving = {n: [(x - 0.15, 0.3, 0.3, 0.5, 1.0)] for n, x in where.items()}
+    for n, place in ((28, (0.36, 0.35)), (56, (0.05, 0.05)), (56, (0.9, 0.9)), (60, (0.6, 0.7))):
+        moving[n].append((*place, 0.05, 0.06, 0.3))
+    only = subjects_of(evidence(moving=moving), 0, 130)[0]
+    assert len(only.frames) == len(where)
+    assert only.steady > 0.9
+    assert only.at(np.array([40, 80]))[:, [0, 2]].mean(axis=1) == pytest.approx([0.38, 0.46], abs=0.01)
+
+
 def test_a_subject_goes_on_for_a_moment_and_then_is_gone():
     seen = evidence(face={n: [(0.2 + 0.005 * n, 0.4, 0.1, 0.1, 0.9)] for n in range(0, 61, 12)})
     (only,) = subjects_of(seen, 0, 200)

@@ -18,6 +18,7 @@ from .regions import Region, RegionKind
 _LONGEST_GAP = {"face": 75, "text": 120, "moving": 30, "work": 100, "figure": 90, "drawn": 12}
 """Frames for which a track is kept without being seen."""
 _FAR = 1.2  # sizes between what is expected and what is seen, beyond which they are two things
+_APART = 1.5  # what any pair farther apart than that counts for, so that no good pair is given up to bring it nearer
 _SURE, _SURER = 0.4, 0.55  # confidence that the best sight of a face must have, and its only one in a short shot
 _STAYS = 0.1  # of the picture, over which a block of text may drift; what goes farther is writing on a thing
 _SURE_TEXT = 0.93  # confidence from which one sight of a block of text is enough
@@ -113,7 +114,7 @@ class _Track:
         room = 1 + (frame - self.frames[-1]) / 25
         apart = np.hypot((region.cx - x) / across, (region.cy - y) / down) / room
         ratio = abs(np.log(max(region.width * region.height, 1e-6) / max(last.width * last.height, 1e-6)))
-        return float(apart + (0.3 if self.kind == "face" else 0.1) * ratio)
+        return float(apart + 0.3 * ratio)
 
 
 def subjects_of(evidence: Evidence, start: int, end: int) -> tuple[Subject, ...]:
@@ -152,7 +153,7 @@ def _tracks(evidence: Evidence, kind: RegionKind, start: int, end: int) -> list[
         live = still
         cost = np.array([[t.distance(r, frame) for r in regions] for t in live]).reshape(len(live), len(regions))
         taken = set()
-        for row, column in zip(*linear_sum_assignment(np.minimum(cost, 100)), strict=True):
+        for row, column in zip(*linear_sum_assignment(np.minimum(cost, _APART)), strict=True):
             if cost[row, column] <= _FAR:
                 live[row].frames.append(frame)
                 live[row].regions.append(regions[column])

@@ -35,11 +35,11 @@ def held_zoom(
     held = start if loosest is None else max(start, loosest)
     held = held if tightest is None else min(held, tightest)
 
-    def at(zoom: float) -> tuple[Room, Asked]:
+    def at(zoom: float, who: Sequence[Subject]) -> tuple[Room, Asked]:
         room = room_of(picture, aspect, zoom, trim)
-        return room, asked(subjects, knots, room, rate, shot, choices)
+        return room, asked(who, knots, room, rate, shot, choices)
 
-    room, asks = at(held)
+    room, asks = at(held, subjects)
     if loosest is not None and loosest < held:
         least = loosest
     elif loosest is None and _asks_to_loosen(asks, subjects, choices):
@@ -47,8 +47,8 @@ def held_zoom(
     else:
         least = held
     if least < held:
-        # Whom a looser window could keep is worth loosening for.
-        wide, wider = at(least)
+        # Whom a looser window could keep is worth loosening for, but not all who would then fit as well.
+        wide, wider = at(least, subjects if asks.chosen else _weighty(subjects))
         serving = _serving_zoom(wider, wide, least, 1.0)
         if wider.group and (wider.demand.share(wider.demand.fits) >= FITS or not asks.group or asks.chosen):
             return float(np.clip(serving, least, held))
@@ -56,6 +56,10 @@ def held_zoom(
     if tightest is not None and tightest > held and asks.group:
         return float(np.clip(_serving_zoom(asks, room, held, _FILLED), held, tightest))
     return held
+
+
+def _weighty(subjects: Sequence[Subject]) -> list[Subject]:
+    return [s for s in subjects if s.kind == "text" or s.importance >= RIVAL * subjects[0].importance]
 
 
 def _asks_to_loosen(asks: Asked, subjects: Sequence[Subject], choices: Choices) -> bool:
