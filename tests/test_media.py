@@ -13,6 +13,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+import ezvar.core.media.server as server_module
 from ezvar.core.errors import MediaError
 from ezvar.core.lock import peaks, take_lock
 from ezvar.core.media import (
@@ -319,6 +320,7 @@ def test_colours_survive_the_way_through_planes():
     rgb = np.zeros((32, 32, 3), np.uint8)
     rgb[...] = (200, 80, 40)
     planes = Planes.of_rgb(rgb)
+    assert np.abs(Planes.glimpsed(rgb).rgb().astype(int) - planes.rgb()).mean() < 4
     assert np.abs(planes.rgb().astype(int) - rgb).max() <= 2
     assert np.abs(planes.scaled(16, 8).rgb().astype(int) - rgb[:8, :16]).max() <= 2
     assert (ColourTags().matrix_for(1080), ColourTags().matrix_for(576), ColourTags(matrix=9).matrix_for(576)) == (
@@ -389,6 +391,31 @@ def test_where_something_quicker_was_enough_nothing_is_decoded(movie):
     server.close()
     assert served == [20]
     assert cache.get(str(movie), 9) is None
+
+
+def test_while_requests_come_quickly_only_the_quick_pictures_are_made(movie, monkeypatch):
+    monkeypatch.setattr(server_module, "_HASTE", 60.0)
+    monkeypatch.setattr(server_module, "_REST", 1.0)
+    served, quick = [], []
+
+    def quickly(frame):
+        quick.append(frame)
+        return False
+
+    cache = FrameCache(10**8)
+    server = FrameServer(MovieReader(movie), cache, lambda p: served.append(p.index), pytest.fail, 0, quickly)
+    cache.put(str(movie), server._reader.frame(7))
+    for n in (40, 3, 50, 7, 30):
+        server.request(n)
+        end = time.monotonic() + 20
+        while n not in quick and time.monotonic() < end:
+            time.sleep(0.001)
+    end = time.monotonic() + 20
+    while not served and time.monotonic() < end:
+        time.sleep(0.005)
+    server.close()
+    assert quick == [40, 3, 50, 7, 30]  # also the one that is kept
+    assert served == [30]
 
 
 def test_a_closed_reader_lets_go_of_its_decoder_at_once(movie):

@@ -230,17 +230,25 @@ def test_a_changed_path_is_drawn_over_what_stays(stage, qtbot):  # noqa: F811
     """The chart draws again just what has changed: the playhead, the path, or what lies behind it."""
     sweep, session = stage.framing.sweep, stage.session
     rest(qtbot, stage)
-    sweep.grab()
-    behind, drawn = sweep._behind[1], sweep._drawn[1]
+
+    def layers():
+        sweep.grab()
+        return sweep._behind._made[0][1], sweep._drawn._made[0][1]
+
+    first = layers()
     session.go(15)
-    sweep.grab()
-    assert sweep._drawn[1] is drawn
+    assert layers() == first
     session.framing_work.put("Path", Pane((Keyframe(0, 0.4), Keyframe(30, 0.6))))
-    sweep.grab()
-    assert sweep._drawn[1] is not drawn
+    moved = layers()
+    assert moved[1] is not first[1]
     session.set_master("square")
-    sweep.grab()
-    assert sweep._behind[1] is not behind
+    assert layers()[0] is not moved[0]
+    session.set_master("tall")
+    assert layers() == moved
+    for frame in range(1, 25):
+        session.framing_work.put("Path", Pane((Keyframe(0, 0.4), Keyframe(frame, 0.6))))
+        layers()
+    assert len(sweep._drawn._made) == sweep._drawn._MOST
 
 
 def test_a_verdict_and_doubts_are_counted_by_master(stage):  # noqa: F811

@@ -20,7 +20,7 @@ from ezvar.core.evidence import slit_scan
 from ezvar.core.lock import LockReader, layers_at, used_size
 from ezvar.core.media import FrameCache, FrameServer, Picture, Planes, Proxy
 from ezvar.core.model import Document, Master
-from ezvar.core.progress import CancelToken, Progress
+from ezvar.core.progress import Cancelled, CancelToken, Progress
 
 CACHE_BYTES = 700 * 1024**2
 STILL = QSize(384, 216)
@@ -94,6 +94,14 @@ class View:
     quick: bool = False
 
 
+def screen_fit(rgb: np.ndarray, within: QSize) -> tuple[int, int]:
+    """The size at which a picture is drawn as it stands, enlarged or not; its own where there is no room."""
+    size = QSize(rgb.shape[1], rgb.shape[0])
+    if not within.isEmpty():
+        size.scale(within, Qt.AspectRatioMode.KeepAspectRatio)
+    return max(2, size.width()), max(2, size.height())
+
+
 def _half_serves(result: Result, picture: Picture) -> bool:
     """Whether a result is so small that a picture of half the size has all that it shows."""
     shot = result.doc.shot_at(picture.index)
@@ -114,6 +122,7 @@ class Viewer(QObject):
         self._sources = Sources(reader.doc)
         self.view = View(QSize(640, 360))
         self._proxy = proxy
+        self._quickly: int | None = None  # the frame that is shown by the proxy's picture
         self._server = FrameServer(
             reader,
             FrameCache(CACHE_BYTES),
@@ -138,32 +147,32 @@ class Viewer(QObject):
         planes = cache(picture.planes)
         half = cache(lambda: planes().glanced(*fitted(picture.width, picture.height, QSize(picture.width // 2, 4000))))
         image = image_of(planes().glanced(*fitted(picture.width, picture.height, view.size)).rgb())
-        results = tuple(
-            None if r.size.isEmpty() else self._result(
-                r.doc, r.master, r.size, picture.index, half if _half_serves(r, picture) else planes, True
-            )
-            for r in view.results
-        )  # fmt: skip
-        self.shown.emit(picture.index, image, results)
+        results = []
+        for r in view.results:
+            if self._quickly == picture.index and self._server.disturbed():
+                raise Cancelled  # what is shown of it is good enough for a frame that is left again
+            half_serves = _half_serves(r, picture)
+            results.append(self._result(r, picture.index, half if half_serves else planes, True))
+        self.shown.emit(picture.index, image, tuple(results))
 
-    def _serve_quickly(self, frame: int) -> bool:
-        """The proxy's picture, where there is one, until the frame itself is decoded; whether it is enough."""
+    def _serve_quickly(self, frame: int) -> bool | None:
+        """The proxy's picture until the frame itself is decoded; whether it is enough, ``None`` where there is none."""
         rgb, view = self._proxy.picture(frame), self.view
+        self._quickly = None if rgb is None else frame
         if rgb is None:
-            return False
-        planes = cache(lambda: Planes.of_rgb(rgb))
-        results = tuple(
-            None if r.size.isEmpty() else self._result(r.doc, r.master, r.size, frame, planes, False)
-            for r in view.results
-        )
-        self.shown.emit(frame, image_of(rgb), results)
+            return None
+        planes = cache(lambda: Planes.glimpsed(rgb))
+        results = tuple(self._result(r, frame, planes, False) for r in view.results)
+        size = screen_fit(rgb, view.size)
+        self.shown.emit(frame, image_of(cv2.resize(rgb, size, interpolation=cv2.INTER_LINEAR)), results)
         return view.quick
 
-    def _result(
-        self, doc: Document, master: Master, size: QSize, frame: int, planes: Callable[[], Planes], whole: bool
-    ) -> QImage:
+    def _result(self, asked: Result, frame: int, planes: Callable[[], Planes], whole: bool) -> QImage | None:
         """A result; the mix of two shots only when ``whole``, the frame's owner alone when in haste."""
-        width, _ = fitted(master.width, master.height, size)
+        if asked.size.isEmpty():
+            return None
+        doc, master = asked.doc, asked.master
+        width, _ = fitted(master.width, master.height, asked.size)
         shown = layers_at(doc, frame)
         if whole and len(shown) > 1:
             layers = self._reader.layers(frame)

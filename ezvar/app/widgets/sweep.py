@@ -50,8 +50,7 @@ class SweepChart(QWidget):
         self._job: Job | None = None
         self._asked: tuple[int, int, bool] | None = None
         self._shot = ""
-        self._behind: tuple[tuple[object, ...], QPixmap] | None = None
-        self._drawn: tuple[tuple[object, ...], QPixmap] | None = None
+        self._behind, self._drawn = _Layers(), _Layers()
         self._rest = QTimer(self)  # a shot that is only passed by is not scanned
         self._rest.setSingleShot(True)
         self._rest.setInterval(180)
@@ -189,13 +188,9 @@ class SweepChart(QWidget):
             chart, shot, scan.cacheKey() if scan else 0, others, session.master_id, known.subjects, known.ghost,
             self.size(), self.devicePixelRatioF(),
         )  # fmt: skip
-        if self._behind is None or self._behind[0] != behind:
-            self._behind = behind, self._layer(None, lambda p: self._draw_behind(p, chart, shot, scan))
-            self._drawn = None
-        key = (session.framing, known.lost, work.chosen_keys, work.number, self.snapping)
-        if self._drawn is None or self._drawn[0] != key:
-            self._drawn = key, self._layer(self._behind[1], lambda p: self._draw_path(p, chart, shot))
-        return self._drawn[1]
+        below = self._behind.get(behind, lambda: self._layer(None, lambda p: self._draw_behind(p, chart, shot, scan)))
+        key = (behind, session.framing, known.lost, work.chosen_keys, work.number, self.snapping)
+        return self._drawn.get(key, lambda: self._layer(below, lambda p: self._draw_path(p, chart, shot)))
 
     def _layer(self, below: QPixmap | None, draw: Callable[[QPainter], None]) -> QPixmap:
         """A picture of the whole chart, drawn over another."""
@@ -286,3 +281,21 @@ class SweepChart(QWidget):
         else:
             self.span = self.span.moved(-turns * self.span.length / 8)
             self.update()
+
+
+class _Layers:
+    """Drawings of the last few charts by what they show, so that a playhead that goes to and fro finds them again."""
+
+    _MOST = 12
+
+    def __init__(self) -> None:
+        self._made: list[tuple[tuple[object, ...], QPixmap]] = []
+
+    def get(self, key: tuple[object, ...], make: Callable[[], QPixmap]) -> QPixmap:
+        found = next((made for made in self._made if made[0] == key), None)
+        if found is None:
+            found = key, make()
+        else:
+            self._made.remove(found)
+        self._made = [found, *self._made[: self._MOST - 1]]
+        return found[1]

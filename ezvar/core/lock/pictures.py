@@ -204,11 +204,13 @@ class LockReader:
         """The facts of a flat lock's movie; ``None`` for a timeline, or while the movie cannot be read."""
         if not self.doc.lock.flat:
             return None
-        try:
-            with self._lock:
-                return self._reader(self.doc.lock.media[0].id).facts
-        except EzvarError:
-            return None
+        id = self.doc.lock.media[0].id
+        with self._lock:
+            try:
+                return None if id in self._failed else self._reader(id).facts
+            except EzvarError as error:
+                self._failed[id] = error  # not to be opened again for every still
+                return None
 
     def forget(self, media: str) -> None:
         """Try a media again that could not be read."""

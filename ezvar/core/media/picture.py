@@ -71,6 +71,15 @@ class Planes:
         y, u, v = (_shown(plane) for plane in frame.planes)
         return cls(y, u, v, ColourTags(1, 1, 1, 1))
 
+    @classmethod
+    def glimpsed(cls, rgb: np.ndarray) -> Planes:
+        """As `of_rgb`, but in BT.601 and with the colour of every second sample, twenty times quicker: fit for the
+        screen."""
+        height, width = rgb.shape[:2]
+        flat = cv2.cvtColor(rgb, cv2.COLOR_RGB2YUV_I420).ravel()
+        y, (u, v) = flat[: height * width], flat[height * width :].reshape(2, height // 2, width // 2)
+        return cls(y.reshape(height, width), u, v, ColourTags(1, 1, 6, 1))
+
     def frame(self) -> av.VideoFrame:
         """As a frame for an encoder or the scaler, with its colour tags."""
         frame = av.VideoFrame(self.width, self.height, "yuv420p")

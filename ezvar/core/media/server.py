@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Callable
 from typing import Protocol
 
@@ -27,6 +28,10 @@ class FrameSource(Protocol):
     def close(self) -> None: ...
 
 
+_HASTE = 0.15  # seconds between two requests up to which the playhead is on its way
+_REST = 0.04  # seconds without a request after which a frame is decoded that something quicker stands for
+
+
 class FrameServer:
     """Serves pictures of one source to one viewer.
 
@@ -34,9 +39,11 @@ class FrameServer:
     being decoded are dropped, as a moving playhead wants. ``on_picture`` and
     ``on_error`` are called on the server's own thread. After a request the
     server decodes ``ahead`` more frames into the cache, until asked again.
-    ``before`` is called with a frame that must be decoded first, so that
-    something quicker can be shown meanwhile; where it says that this was
-    enough, the frame is not decoded at all.
+    ``before`` is called with a frame that must be decoded first, or while
+    requests come quickly, so that something quicker can be shown meanwhile.
+    It returns ``None`` where it has nothing, whether that was enough
+    otherwise: a frame with enough is not decoded at all, others once the
+    requests rest. ``on_picture`` may raise `Cancelled` when `disturbed`.
     """
 
     def __init__(
@@ -46,7 +53,7 @@ class FrameServer:
         on_picture: Callable[[Picture], None],
         on_error: Callable[[EzvarError], None],
         ahead: int = 12,
-        before: Callable[[int], bool] | None = None,
+        before: Callable[[int], bool | None] | None = None,
     ) -> None:
         self._reader = reader
         self._cache = cache
@@ -55,6 +62,7 @@ class FrameServer:
         self._ahead = ahead
         self._before = before
         self._wanted: int | None = None
+        self._asked = [0.0, 0.0]  # when the last request came, and the one before it
         self._closing = False
         self._changed = threading.Condition()
         self._thread = threading.Thread(target=self._run, name="frames", daemon=True)
@@ -65,6 +73,7 @@ class FrameServer:
         frame = max(0, min(frame, self._reader.count - 1))
         with self._changed:
             self._wanted = frame
+            self._asked = [time.monotonic(), self._asked[0]]
             self._changed.notify()
 
     def close(self) -> None:
@@ -75,20 +84,29 @@ class FrameServer:
         self._thread.join()
         self._reader.close()
 
-    def _disturbed(self) -> bool:
+    def disturbed(self) -> bool:
+        """Whether something else is wanted by now."""
         return self._closing or self._wanted is not None
 
     def _fetch(self, frame: int) -> Picture:
         picture = self._cache.get(self._reader.name, frame)
         if picture is None:
-            picture = self._reader.frame(frame, self._disturbed)
+            picture = self._reader.frame(frame, self.disturbed)
             self._cache.put(self._reader.name, picture)
         return picture
 
-    def _enough(self, frame: int) -> bool:
-        """Show something quicker where the frame must be decoded; whether that was enough."""
-        kept = self._cache.get(self._reader.name, frame)
-        return kept is None and self._before is not None and self._before(frame)
+    def _shown_quickly(self, frame: int) -> bool | None:
+        """As ``before`` says of a frame, where that is called."""
+        if self._before is None:
+            return None
+        last, before = self._asked
+        if last - before > _HASTE and self._cache.get(self._reader.name, frame) is not None:
+            return None
+        return self._before(frame)
+
+    def _rests(self) -> bool:
+        with self._changed:
+            return not self._changed.wait_for(self.disturbed, _REST)
 
     def _run(self) -> None:
         while True:
@@ -99,7 +117,8 @@ class FrameServer:
                 frame, self._wanted = self._wanted, None
             assert frame is not None
             try:
-                if not self._enough(frame):
+                quickly = self._shown_quickly(frame)
+                if quickly is None or (not quickly and self._rests()):
                     self._on_picture(self._fetch(frame))
                     self._read_ahead(frame)
             except Cancelled:
@@ -109,6 +128,6 @@ class FrameServer:
 
     def _read_ahead(self, frame: int) -> None:
         for n in range(frame + 1, min(frame + 1 + self._ahead, self._reader.count)):
-            if self._disturbed():
+            if self.disturbed():
                 return
             self._fetch(n)

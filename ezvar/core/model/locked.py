@@ -23,6 +23,8 @@ BLACK = "black"
 
 def finite(**values: float) -> None:
     """Raise `ValueError` for a value that is no finite number."""
+    if math.isfinite(sum(values.values())):
+        return
     for name, value in values.items():
         if not math.isfinite(value):
             raise ValueError(f"{name} must be a finite number")

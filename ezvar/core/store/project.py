@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import json
 import os
+import re
 from pathlib import Path
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
+from pydantic_core import from_json
 
 from ezvar.core.errors import ProjectError, from_os
 from ezvar.core.model import Document, Framing
@@ -63,12 +65,13 @@ def load_project(path: str | os.PathLike[str]) -> Document:
     except OSError as error:
         raise from_os(error, "opened", path, ProjectError) from error
     try:
-        data = json.loads(text)
-    except (ValueError, RecursionError) as error:
-        place = f"line {error.lineno}" if isinstance(error, json.JSONDecodeError) else None
+        data = from_json(text)
+    except ValueError as error:
+        line = re.search(r"line \d+", str(error))
         raise ProjectError(
-            "it is not whole, or no project", file=path, place=place, remedy="Open a backup of it"
-        ) from error
+            "it is not whole, or no project", file=path, place=line.group() if line else None,
+            remedy="Open a backup of it",
+        ) from error  # fmt: skip
     return parse_project(data, path)
 
 
