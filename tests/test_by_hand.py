@@ -15,10 +15,12 @@ from ezvar.core.framing import (
     resting,
     solve_shot,
     standing,
+    stands,
     with_key,
     without_keys,
     zoomed,
 )
+from ezvar.core.framing import trimmed as trim_pane
 from ezvar.core.framing.around import fixed_at, whole_stretches
 from ezvar.core.model import MOST_HELD, Keyframe, Pane, Rect, edits
 from ezvar.core.timing import FrameRange
@@ -106,6 +108,21 @@ def test_a_trimmed_picture_stands_larger_and_where_it_is_put():
     assert high.top == pytest.approx(0, abs=1e-6)
     assert low.top + low.height == pytest.approx(1080)
     assert standing(Pane((Keyframe(0),)), TALL, PICTURE, 1.0) == Pane((Keyframe(0),))
+    assert stands(Pane((Keyframe(0),)), TALL, PICTURE, 0) is None
+
+
+@given(st.floats(-1, 1), st.floats(0, 0.45), st.floats(0, 0.45), st.floats(0, 0.45), st.floats(0, 0.45))
+def test_a_trimmed_whole_picture_shows_all_that_is_left_and_stands_where_it_is_put(height, left, right, top, foot):
+    whole = resting(Pane((Keyframe(0),)), TALL, PICTURE)
+    trim = Rect(left, top, 1 - left - right, 1 - top - foot)
+    pane = trim_pane(whole, TALL, PICTURE, trim)
+    window = pane_window(pane, TALL, PICTURE, 0)
+    assert max(window.width / (1920 * trim.width), window.height / (1080 * trim.height)) >= 1 - 1e-6
+    assert min(window.width / (1920 * trim.width), window.height / (1080 * trim.height)) == pytest.approx(1)
+    at = stands(standing(pane, TALL, PICTURE, height), TALL, PICTURE, 0)
+    assert at is None or at == pytest.approx(height, abs=1e-3)
+    filling = Pane((Keyframe(0, 0.3), Keyframe(20, 0.6)))
+    assert [k.zoom for k in trim_pane(filling, TALL, PICTURE, trim).keys] == [1, 1]
 
 
 def test_up_to_three_alternatives_are_held_swapped_and_let_go(walked):

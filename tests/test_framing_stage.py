@@ -6,7 +6,7 @@ from fractions import Fraction
 import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
-from PyQt6.QtWidgets import QApplication, QInputDialog
+from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
 from ezvar.app import theme
 from ezvar.app.keymap import Keymap
@@ -488,3 +488,98 @@ def test_a_mistake_of_ours_is_said_and_nothing_is_lost(stage, qtbot, capsys):
     press(qtbot, stage, Qt.Key.Key_7)  # there is no such subject
     known(qtbot, stage)
     assert "no subject 7" in stage.message.text()
+
+
+def typed(qtbot, field, text):
+    field.selectAll()
+    qtbot.keyClicks(field, text)
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+
+
+def test_panes_share_the_frame_from_the_dialog_and_arrangements_are_kept(stage, qtbot, tmp_path, monkeypatch):
+    session, work = stage.session, stage.session.framing_work
+    press(qtbot, stage, Qt.Key.Key_U, SHIFT)
+    known(qtbot, stage)
+    assert session.framing.arrangement.name == "one above the other"
+    press(qtbot, stage, Qt.Key.Key_U, CTRL)
+    dialog = stage.handlers.framing._dialog
+    qtbot.waitUntil(dialog.isActiveWindow)
+    panes = dialog.panes
+    typed(qtbot, panes.gap, "4")
+    typed(qtbot, panes.border, "2")
+    known(qtbot, stage)
+    panes.colour.choose("#a04020")
+    known(qtbot, stage)
+    used = session.framing.arrangement
+    assert (used.gap, used.border, used.colour) == (0.04, 0.02, "#a04020")
+    panes.shots[1].setValue(3)
+    known(qtbot, stage)
+    panes.sound.activated.emit(2)
+    known(qtbot, stage)
+    assert (session.framing.panes[1].shot, session.framing.sound) == (session.document.shots[2].id, 1)
+    qtbot.mouseClick(panes.later[0], LEFT)
+    known(qtbot, stage)
+    assert (session.framing.panes[0].shot, session.framing.sound) == (session.document.shots[2].id, 0)
+    qtbot.mouseClick(panes.panes[1], LEFT)
+    assert work.number == 1
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_: ("two with a seam", True))
+    qtbot.mouseClick(panes.keep, LEFT)
+    file = str(tmp_path / "arrangements.json")
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (file, ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (file, ""))
+    qtbot.mouseClick(panes.give, LEFT)
+    panes.arrangement.activated.emit(0)
+    known(qtbot, stage)
+    assert len(session.framing.panes) == 1
+    panes.arrangement.activated.emit(panes.arrangement.count() - 1)
+    known(qtbot, stage)
+    assert session.framing.arrangement.border == 0.02
+    qtbot.mouseClick(panes.forget, LEFT)
+    assert not panes.give.isEnabled()
+    qtbot.mouseClick(panes.take, LEFT)
+    assert panes.arrangement.itemText(panes.arrangement.count() - 1) == "two with a seam"
+    (tmp_path / "arrangements.json").write_text("no arrangement")
+    with qtbot.waitSignal(session.problem):
+        qtbot.mouseClick(panes.take, LEFT)
+    dialog.close()
+
+
+def test_a_whole_picture_is_trimmed_stands_higher_and_has_a_backdrop_of_its_own(stage, qtbot, people, monkeypatch):
+    session = stage.session
+    press(qtbot, stage, Qt.Key.Key_W)
+    known(qtbot, stage)
+    for _ in range(3):
+        stage.run("framing.stand_higher")
+        known(qtbot, stage)
+    assert session.panes_work.stands() == pytest.approx(0.3)
+    stage.run("framing.share")
+    dialog = stage.handlers.framing._dialog
+    qtbot.waitUntil(dialog.isActiveWindow)
+    picture, backdrop = dialog.picture, dialog.backdrop
+    assert picture.height_in_frame.value() == 30
+    typed(qtbot, picture.left, "20")
+    known(qtbot, stage)
+    pane = session.framing.panes[0]
+    assert pane.trim.x == 0.2
+    assert pane_window(pane, session.master, picture_size(session.document, session.shot), 0).width > 0.79 * 320
+    picture.height_in_frame.setValue(-100)
+    known(qtbot, stage)
+    assert session.panes_work.stands() == pytest.approx(-1)
+    backdrop.kind.activated.emit(2)
+    known(qtbot, stage)
+    backdrop.colour.choose("#203040")
+    backdrop.fields["shadow"].setValue(40)
+    known(qtbot, stage)
+    made = session.framing.panes[0].backdrop
+    assert (made.kind, made.colour, made.shadow) == ("colour", "#203040", 0.4)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(people), ""))
+    qtbot.mouseClick(backdrop.file, LEFT)
+    known(qtbot, stage)
+    assert session.framing.panes[0].backdrop.media == str(people)
+    qtbot.mouseClick(backdrop.for_all, LEFT)
+    assert session.framing.panes[0].backdrop is None
+    assert session.master.backdrop.media == str(people)
+    qtbot.keyClick(dialog, Qt.Key.Key_Escape)
+    assert stage.handlers.framing._dialog is None
+    stage.run("edit.undo")
+    assert session.framing.panes[0].backdrop.media == str(people)

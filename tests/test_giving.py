@@ -12,9 +12,11 @@ from ezvar.core.framing import (
     ARRANGEMENTS,
     Size,
     apply_remedy,
+    arranged,
     carried,
     fit_zoom,
     give,
+    heard,
     in_one_pane,
     in_two_panes,
     key_at,
@@ -29,6 +31,8 @@ from ezvar.core.framing import (
     shows,
     solve_shot,
     subjects_in,
+    swapped,
+    trim_to,
 )
 from ezvar.core.model import Arrangement, Choices, Keyframe, Pane, Rect, doubt, edits
 from ezvar.core.store import load_arrangements, save_arrangements
@@ -146,6 +150,30 @@ def test_a_pane_can_show_another_shot():
     assert back.shot == ""
     with pytest.raises(KeyError):
         shows(made, doc.shots[0], TALL, 1, "nothing", analysis)
+
+
+def test_another_arrangement_keeps_what_the_panes_show_and_new_ones_take_whom_nobody_follows():
+    doc, analysis = several_shots(PAIR, ((0.6, 0.6),))
+    shot = doc.shots[0]
+    two = arranged(doc, shot, TALL, ARRANGEMENTS[1], analysis)
+    places = [pane_window(p, TALL, PICTURE, 50).cx / 1920 for p in two.framing("s0", "t").panes]
+    assert places == pytest.approx([0.25, 0.75], abs=0.06)
+    shown = shows(heard(two, shot, TALL, 1), shot, TALL, 1, "s1", analysis)
+    three = arranged(shown, shot, TALL, ARRANGEMENTS[3], analysis).framing("s0", "t")
+    assert [p.shot for p in three.panes] == ["", "s1", ""]
+    assert three.sound == 1
+    assert pane_window(three.panes[2], TALL, PICTURE, 50).bounds().width > 0
+    (other,) = three.panes[2].choices.follow
+    assert other.subjects[0].box.x > 0.6
+    back = swapped(shown, shot, TALL, 0, 1, analysis).framing("s0", "t")
+    assert ([p.shot for p in back.panes], back.sound) == (["s1", ""], 0)
+    assert [p.rect for p in back.panes] == [p.rect for p in two.framing("s0", "t").panes]
+    by_hand = put_by_hand(two, shot, TALL, Pane((Keyframe(0, 0.4),), two.framing("s0", "t").panes[0].rect), analysis)
+    wider = arranged(by_hand, shot, TALL, replace(ARRANGEMENTS[1], gap=0.1, border=0.05), analysis)
+    assert [k.cx for k in wider.framing("s0", "t").panes[0].keys] == [0.4]
+    assert wider.framing("s0", "t").panes[0].rect.width < by_hand.framing("s0", "t").panes[0].rect.width
+    cut = trim_to(doc, shot, TALL, 0, Rect(0, 0.1, 1, 0.8), analysis).framing("s0", "t").panes[0]
+    assert pane_window(cut, TALL, PICTURE, 0).height == pytest.approx(0.8 * 1080)
 
 
 @pytest.mark.parametrize("arrangement", ARRANGEMENTS, ids=lambda a: a.name)

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
+from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QInputDialog
 
+from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import Analysis
 from ezvar.core.framing import (
     Part,
@@ -36,6 +38,10 @@ from .backdrops import BACKDROPS
 from .framing_work import at_most
 from .path_commands import PathCommands
 from .widgets.look_first import LookFirst
+from .widgets.panes_dialog import PanesDialog
+
+if TYPE_CHECKING:
+    from .window import MainWindow
 
 _PACE = 0.1
 _PLACES = (0.5, 1 / 3, 2 / 3)
@@ -49,6 +55,10 @@ PARTS: dict[Part, str] = {
 
 class FramingCommands(PathCommands):
     """The commands of the framing menu: a method each, or made from the number or ease at the end of its name."""
+
+    def __init__(self, window: MainWindow) -> None:
+        super().__init__(window)
+        self._dialog: PanesDialog | None = None
 
     def of(self, what: str) -> Callable[[], object]:
         """What runs the command ``framing.what``."""
@@ -102,6 +112,28 @@ class FramingCommands(PathCommands):
 
     def one_pane(self) -> None:
         self._solving("Back to one pane", in_one_pane)
+
+    def arrange(self) -> None:
+        try:
+            self._session.panes_work.arrange_next()
+        except EzvarError as error:
+            self._window.say_problem(str(error))
+
+    def share(self) -> None:
+        if self._dialog is None:
+            self._dialog = PanesDialog(self._window)
+            self._dialog.finished.connect(self._forget_dialog)
+            self._dialog.show()
+        self._dialog.activateWindow()
+
+    def _forget_dialog(self) -> None:
+        self._dialog = None
+
+    def stand_higher(self) -> None:
+        self._session.panes_work.stand_by(1)
+
+    def stand_lower(self) -> None:
+        self._session.panes_work.stand_by(-1)
 
     def here(self) -> None:
         frame = self._session.frame
@@ -184,7 +216,8 @@ class FramingCommands(PathCommands):
         if pane is not None:
             known = [b for _, b in BACKDROPS]
             at = known.index(pane.backdrop) if pane.backdrop in known else -1
-            self._work.set_backdrop(*BACKDROPS[(at + 1) % len(BACKDROPS)])
+            name, backdrop = BACKDROPS[(at + 1) % len(BACKDROPS)]
+            self._work.set_backdrop(name, lambda _: backdrop)
 
     # Versions
 

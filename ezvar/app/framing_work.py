@@ -144,15 +144,15 @@ class FramingWork:
 
         self.each(label, change, gesture)
 
-    def set_backdrop(self, name: str, backdrop: Backdrop | None) -> None:
-        """Another backdrop for the chosen shots; ``None`` is the master's."""
+    def set_backdrop(self, name: str, made: Callable[[Backdrop], Backdrop | None], gesture: Hashable = None) -> None:
+        """Another backdrop for the chosen shots, made of the one each has; ``None`` is the master's."""
 
         def change(doc: Document, shot: Shot, master: Master) -> Document:
             framing = framed(doc, shot, master)
-            panes = tuple(replace(p, backdrop=backdrop) for p in framing.panes)
+            panes = tuple(replace(p, backdrop=made(p.backdrop or master.backdrop)) for p in framing.panes)
             return edits.set_framings(doc, [replace(framing, panes=panes, verdict="open")])
 
-        self.each(f"Backdrop: {name}", change)
+        self.each(f"Backdrop: {name}", change, gesture)
 
     # Solved, on a thread
 

@@ -32,6 +32,7 @@ from .framing_work import FramingWork
 from .insight import Insight
 from .jobs import Jobs
 from .lock_work import LockWork
+from .panes_work import PanesWork
 from .played_marks import PlayedMarks
 
 
@@ -69,6 +70,7 @@ class Session(QObject):
         self.lock_work = LockWork(self)
         self.analysing = Analysing(self)
         self.framing_work = FramingWork(self)
+        self.panes_work = PanesWork(self)
         self.history: History | None = None
         self.path: Path | None = None
         self.reader: LockReader | None = None

@@ -64,8 +64,10 @@ class FramingStage(Stage):
                 ("both", "Both"), ("panes", "Panes"),
             )
         ]  # fmt: skip
-        self._buttons = ways
-        self.card.add(self.subjects, pair(*ways), rule(), self.asks, rule(), self.values, rule())
+        self._buttons = [*ways, self.button("framing.share")]
+        self.card.add(
+            self.subjects, pair(*ways), rule(), self.asks, self._buttons[-1], rule(), self.values, rule()
+        )  # fmt: skip
         self._setup = label("", "soft")
         self.give = self.button("framing.give")
         self.card.add(self._setup, self.give, self.versions, rule(), self.facts)

@@ -10,7 +10,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
-    QDoubleSpinBox,
     QGridLayout,
     QHBoxLayout,
     QSizePolicy,
@@ -34,7 +33,7 @@ from ezvar.core.framing import (
 )
 from ezvar.core.model import EASES
 
-from .parts import KeyButton, label, pair
+from .parts import KeyButton, label, pair, spin
 
 if TYPE_CHECKING:
     from ezvar.app.session import Session
@@ -126,9 +125,9 @@ class Asks(QWidget):
             box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             box.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # after a click the keys stay the window's
         self.look_room, self.text = QCheckBox("Look room"), QCheckBox("Text whole")
-        self.loosest, self.tightest = _spin(0, 4, 2), _spin(0, 8, 2)
-        for spin in (self.loosest, self.tightest):
-            spin.setSpecialValueText("as it fills")
+        self.loosest, self.tightest = spin(0, 4, 2), spin(0, 8, 2)
+        for field in (self.loosest, self.tightest):
+            field.setSpecialValueText("as it fills")
         rows: Sequence[tuple[str, QWidget]] = (
             ("Pace", self.pace), ("", self._pace_said), ("Subject", self.place), ("Headroom", self.headroom),
             ("Loosest", self.loosest), ("Tightest", self.tightest), ("Backdrop", self.backdrop),
@@ -150,7 +149,11 @@ class Asks(QWidget):
         self.text.clicked.connect(lambda on: self._ask("Keep text whole" if on else "Text as it fits", keep_text=on))
         self.loosest.valueChanged.connect(lambda v: self._ask("Loosest zoom", loosest=v or None))
         self.tightest.valueChanged.connect(lambda v: self._ask("Tightest zoom", tightest=v or None))
-        self.backdrop.activated.connect(lambda k: self._session.framing_work.set_backdrop(*BACKDROPS[k]))
+        self.backdrop.activated.connect(self._set_backdrop)
+
+    def _set_backdrop(self, place: int) -> None:
+        name, backdrop = BACKDROPS[place]
+        self._session.framing_work.set_backdrop(name, lambda _: backdrop)
 
     def _ask(self, label: str, **choices: object) -> None:
         if not self._showing:
@@ -187,8 +190,8 @@ class Values(QWidget):
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(5)
-        self.across, self.down = _spin(-20000, 40000, 1), _spin(-20000, 40000, 1)
-        self.zoom, self.angle = _spin(0.02, 50, 2), _spin(-180, 180, 1)
+        self.across, self.down = spin(-20000, 40000, 1), spin(-20000, 40000, 1)
+        self.zoom, self.angle = spin(0.02, 50, 2), spin(-180, 180, 1)
         self.ease = QComboBox()
         self.ease.addItems(EASES)
         self.ease.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -206,8 +209,8 @@ class Values(QWidget):
                            ("Zoom", self.zoom), ("Angle, in degrees", self.angle), ("Ease", self.ease)):  # fmt: skip
             part.setAccessibleName(name)
             part.setToolTip(name)
-        for name, spin in (("x", self.across), ("y", self.down), ("zoom", self.zoom), ("angle", self.angle)):
-            spin.valueChanged.connect(lambda value, name=name: self._set(name, value))
+        for name, field in (("x", self.across), ("y", self.down), ("zoom", self.zoom), ("angle", self.angle)):
+            field.valueChanged.connect(lambda value, name=name: self._set(name, value))
         self.ease.activated.connect(self._set_ease)
 
     def _set(self, name: str, value: float) -> None:
@@ -234,12 +237,12 @@ class Values(QWidget):
             return
         self._showing = True
         key, size = key_at(pane, session.frame - shot.start), pane_picture_size(session.document, shot, pane)
-        for spin, value in (
+        for field, value in (
             (self.across, key.cx * size.width), (self.down, key.cy * size.height), (self.zoom, key.zoom),
             (self.angle, key.angle),
         ):  # fmt: skip
-            if not spin.hasFocus():
-                spin.setValue(value)
+            if not field.hasFocus():
+                field.setValue(value)
         self.ease.setCurrentIndex(EASES.index(key.ease))
         self.ease.setEnabled(len(pane.keys) > 1)
         self._keys.setText("it rests" if len(pane.keys) == 1 else f"{len(pane.keys)} keyframes")
@@ -295,16 +298,3 @@ class Facts(QWidget):
         self.said.setText(
             f"{name}: {upright}{media.width}×{media.height}, {media.rate} frames a second, enlarged to {most} at most"
         )
-
-
-def _spin(low: float, high: float, digits: int) -> QDoubleSpinBox:
-    spin = QDoubleSpinBox()
-    spin.setRange(low, high)
-    spin.setDecimals(digits)
-    spin.setSingleStep(1.0 if digits < 2 else 0.05)
-    spin.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
-    spin.setKeyboardTracking(False)
-    if (line := spin.lineEdit()) is not None:
-        line.returnPressed.connect(spin.clearFocus)  # the keys are the window's again
-    spin.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-    return spin

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QAbstractButton,
+    QDoubleSpinBox,
     QFrame,
     QGridLayout,
     QLabel,
@@ -64,6 +65,21 @@ def pair(*widgets: QWidget) -> QWidget:
     for k, widget in enumerate(widgets):
         grid.addWidget(widget, k // 2, k % 2)
     return whole
+
+
+def spin(low: float, high: float, digits: int, suffix: str = "") -> QDoubleSpinBox:
+    """A field for a number; Enter takes it and gives the keys back to the window."""
+    made = QDoubleSpinBox()
+    made.setRange(low, high)
+    made.setDecimals(digits)
+    made.setSuffix(suffix)
+    made.setSingleStep(1.0 if digits < 2 else 0.05)
+    made.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+    made.setKeyboardTracking(False)
+    if (line := made.lineEdit()) is not None:
+        line.returnPressed.connect(made.clearFocus)
+    made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+    return made
 
 
 class KeyButton(QPushButton):

@@ -10,7 +10,20 @@ from .enlarging import Enlarged, enlarged, enlargements
 from .geometry import Size, Window, clamped, fit_zoom, pixel_zoom, placed_window, window
 from .giving import Given, Part, Way, carried, give, paste, reset
 from .handles import Handle, handle_at, size_factor, turn_handle, turned_by, with_values
-from .moves import placed, put_by_hand, resting, shifted, standing, turned, with_key, without_keys, zoomed
+from .moves import (
+    placed,
+    put_by_hand,
+    resting,
+    shifted,
+    standing,
+    stands,
+    trimmed,
+    trimmed_off,
+    turned,
+    with_key,
+    without_keys,
+    zoomed,
+)
 from .offers import Remedy, apply_remedy, remedies
 from .optimal import load_solver
 from .pace import MIDDLE, pace_of, words
@@ -29,7 +42,18 @@ from .path import (
     plain,
 )
 from .sampled import band
-from .sharing import ARRANGEMENTS, in_one_pane, in_two_panes, rects_of, share, shows
+from .sharing import (
+    ARRANGEMENTS,
+    arranged,
+    heard,
+    in_one_pane,
+    in_two_panes,
+    rects_of,
+    share,
+    shows,
+    swapped,
+    trim_to,
+)
 from .solver import judged, not_kept, solve, solve_shot, solved_with
 
 __all__ = [
@@ -47,6 +71,7 @@ __all__ = [
     "Way",
     "Window",
     "apply_remedy",
+    "arranged",
     "ask",
     "band",
     "bend_through",
@@ -69,6 +94,7 @@ __all__ = [
     "framed",
     "give",
     "handle_at",
+    "heard",
     "in_one_pane",
     "in_two_panes",
     "judged",
@@ -107,8 +133,13 @@ __all__ = [
     "solve_shot",
     "solved_with",
     "standing",
+    "stands",
     "subject_shown",
     "subjects_in",
+    "swapped",
+    "trim_to",
+    "trimmed",
+    "trimmed_off",
     "turn_handle",
     "turned",
     "turned_by",

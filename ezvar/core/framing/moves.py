@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ezvar.core.evidence import Analysis
-from ezvar.core.model import LOOSEST, TIGHTEST, Document, Keyframe, Master, Pane, Shot, edits
+from ezvar.core.model import LOOSEST, TIGHTEST, Document, Keyframe, Master, Pane, Rect, Shot, edits
 
 from .around import marked
 from .asking import subjects_in
@@ -89,6 +89,41 @@ def standing(pane: Pane, master: Master, picture: Size, height: float) -> Pane:
         cy = (top + tall / 2 + height * spare / 2) / picture.height if spare > 0 else key.cy
         keys.append(replace(key, cy=cy))
     return replace(pane, keys=tuple(keys))
+
+
+def stands(pane: Pane, master: Master, picture: Size, frame: int) -> float | None:
+    """The height at which the picture stands at a frame of its shot, as for `standing`; ``None`` where it fills."""
+    key = key_at(pane, frame)
+    w = placed_window(picture, pane_aspect(pane, master), key.cx, key.cy, key.zoom, key.angle, pane.trim)
+    tall = pane.trim.height * picture.height
+    spare = w.bounds().height - tall
+    if spare < 1:
+        return None
+    return 2 * (w.cy - pane.trim.y * picture.height - tall / 2) / spare
+
+
+def trimmed(pane: Pane, master: Master, picture: Size, trim: Rect) -> Pane:
+    """A path through ``trim`` (fractions) of the picture; where the whole picture showed, all that is left shows."""
+    aspect = pane_aspect(pane, master)
+    was, now = (fit_zoom(Size(picture.width * t.width, picture.height * t.height), aspect) for t in (pane.trim, trim))
+    keys = [replace(k, zoom=now) if was < 1 and abs(k.zoom - was) < 1e-4 else k for k in pane.keys]
+    new = replace(pane, trim=trim)
+    return replace(new, keys=tuple(placed(k, new, master, picture) for k in keys))
+
+
+def trimmed_off(
+    trim: Rect, left: float | None = None, right: float | None = None, top: float | None = None,
+    foot: float | None = None,
+) -> Rect:  # fmt: skip
+    """A trim with other parts (0..1) taken off some of the picture's sides; ``None`` leaves a side as it is.
+
+    >>> trimmed_off(Rect(0.25, 0.0, 0.75, 1.0), right=0.5)
+    Rect(x=0.25, y=0.0, width=0.25, height=1.0)
+    """
+    x, y = trim.x if left is None else left, trim.y if top is None else top
+    end = trim.x + trim.width if right is None else 1 - right
+    floor = trim.y + trim.height if foot is None else 1 - foot
+    return Rect(x, y, end - x, floor - y)
 
 
 def put_by_hand(

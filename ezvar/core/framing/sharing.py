@@ -8,10 +8,23 @@ from dataclasses import replace
 import numpy as np
 
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.model import Arrangement, Choices, Document, Framing, Keyframe, Master, Pane, Rect, Shot, Turn
+from ezvar.core.model import (
+    Arrangement,
+    Choices,
+    Document,
+    Framing,
+    Keyframe,
+    Master,
+    Pane,
+    Rect,
+    Shot,
+    Turn,
+    edits,
+)
 
-from .asking import sight_of
-from .path import framed
+from .asking import known_again, sight_of, subjects_in
+from .moves import trimmed
+from .path import framed, pane_picture_size
 from .solver import solved_with
 
 ARRANGEMENTS = (
@@ -55,13 +68,66 @@ def share(
     return solved_with(doc, replace(old, panes=tuple(panes), arrangement=arrangement, sound=-1), analysis)
 
 
+def arranged(doc: Document, shot: Shot, master: Master, arrangement: Arrangement, analysis: Analysis) -> Document:
+    """A shot in the panes of an arrangement, solved: those that are there keep what they show and whom they follow,
+    further ones follow whom nobody follows yet, people before things.
+
+    Where there was one pane that chose by itself, the panes follow the shot's
+    subjects from left to right.
+    """
+    old = framed(doc, shot, master)
+    subjects = subjects_in(doc, shot, analysis)
+    people = [s for s in subjects if s.kind in ("face", "figure", "drawn")]
+    wanted = [*people, *(s for s in subjects if s.kind not in ("face", "figure", "drawn", "text"))]
+    count = len(arrangement.rects)
+    if len(old.panes) == 1 and not old.panes[0].choices.follow:
+        return share(doc, shot, master, arrangement, sorted(wanted[:count], key=_across), analysis)
+    taken = [known_again(s, shot, subjects) for p in old.panes for t in p.choices.follow for s in t.subjects]
+    free = iter([s for s in wanted if s not in taken])
+    panes = []
+    for k, rect in enumerate(rects_of(arrangement, master)):
+        if k < len(old.panes):
+            panes.append(replace(old.panes[k], rect=rect))
+            continue
+        new = next(free, None)
+        choices = Choices(follow=_turn(new, shot)) if new else Choices()
+        panes.append(Pane((Keyframe(0),), rect=rect, backdrop=old.panes[0].backdrop, choices=choices))
+    sound = old.sound if old.sound < count else -1
+    return solved_with(doc, replace(old, panes=tuple(panes), arrangement=arrangement, sound=sound), analysis)
+
+
+def _across(subject: Subject) -> float:
+    return float(np.mean(subject.boxes[:, [0, 2]]))
+
+
+def swapped(doc: Document, shot: Shot, master: Master, a: int, b: int, analysis: Analysis) -> Document:
+    """Two panes in each other's place, with all they show and whom they follow, solved to the new shapes."""
+    old = framed(doc, shot, master)
+    panes = list(old.panes)
+    panes[a], panes[b] = replace(old.panes[b], rect=old.panes[a].rect), replace(old.panes[a], rect=old.panes[b].rect)
+    sound = {a: b, b: a}.get(old.sound, old.sound)
+    return solved_with(doc, replace(old, panes=tuple(panes), sound=sound), analysis)
+
+
+def heard(doc: Document, shot: Shot, master: Master, number: int) -> Document:
+    """Let a pane's shot give the sound; -1 is the lock's. Raises `ValueError` for a pane that is not there."""
+    return edits.set_framings(doc, [replace(framed(doc, shot, master), sound=number, verdict="open")])
+
+
+def trim_to(doc: Document, shot: Shot, master: Master, number: int, trim: Rect, analysis: Analysis) -> Document:
+    """Let a pane show ``trim`` (fractions) of the picture only, solved where it is not by hand."""
+    old = framed(doc, shot, master)
+    pane = trimmed(old.panes[number], master, pane_picture_size(doc, shot, old.panes[number]), trim)
+    return solved_with(doc, replace(old, panes=(*old.panes[:number], pane, *old.panes[number + 1 :])), analysis)
+
+
 def _turn(subject: Subject, shot: Shot) -> tuple[Turn, ...]:
     return (Turn(0, (sight_of(subject, shot, (shot.start + shot.end) // 2),)),)
 
 
 def in_two_panes(doc: Document, shot: Shot, master: Master, pair: Sequence[Subject], analysis: Analysis) -> Document:
     """Two subjects in two panes: one above the other in a tall frame, else side by side; the left one comes first."""
-    first, second = sorted(pair, key=lambda s: float(np.mean(s.boxes[:, [0, 2]])))
+    first, second = sorted(pair, key=_across)
     arrangement = ARRANGEMENTS[0 if master.width <= master.height else 1]
     return share(doc, shot, master, arrangement, (first, second), analysis)
 
