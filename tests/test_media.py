@@ -88,6 +88,7 @@ def test_pictures_are_upright_and_square(tmp_path, how, picture):
         facts, frame = reader.facts, reader.frame(2)
         planes, rgb = frame.planes(), frame.rgb()
     assert (facts.width, facts.height) == (planes.width, planes.height) == rgb.shape[1::-1] == picture
+    assert take_lock(path, None, [], tmp_path).doc.lock.media[0].turned == how.get("rotation", 0) % 360
     stored = numbered(2, facts.stored_width, facts.stored_height)
     upright = np.rot90(stored, how.get("rotation", 0) // 90)
     if "aspect" not in how:

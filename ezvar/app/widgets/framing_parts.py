@@ -293,8 +293,8 @@ class Facts(QWidget):
             return
         media = doc.media_of(shot)
         name = media.name or media.path.rpartition("/")[2] or "black"
-        upright = "upright, " if media.height > media.width else ""
+        turned = f", turned by {media.turned}°" if media.turned else ""
         most = f"{enlarged(doc, shot, master).factor:.0%}".replace("%", " %")
         self.said.setText(
-            f"{name}: {upright}{media.width}×{media.height}, {media.rate} frames a second, enlarged to {most} at most"
+            f"{name}: {media.width}×{media.height}{turned}, {media.rate} frames a second, enlarged to {most} at most"
         )

@@ -77,6 +77,7 @@ def _media(path: str, number: int) -> Media:
     else:
         facts = probe(path)
         found = Media(
-            "", path, facts.width, facts.height, facts.rate, facts.frames, facts.start, facts.audio is not None
-        )
+            "", path, facts.width, facts.height, facts.rate, facts.frames, facts.start, facts.audio is not None,
+            turned=facts.rotation,
+        )  # fmt: skip
     return replace(found, id=f"m{number}", content=fingerprint(path), name=Path(path).name)

@@ -19,6 +19,7 @@ def media_from_facts(facts: MovieFacts) -> Media:
         frames=facts.frames,
         start=facts.start,
         has_sound=facts.audio is not None,
+        turned=facts.rotation,
         content=fingerprint(facts.path),
     )
 

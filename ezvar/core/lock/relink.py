@@ -168,7 +168,7 @@ def _described(old: Media, path: str | os.PathLike[str]) -> Media:
     if Path(path).suffix.lower() in STILL_SUFFIXES:
         still = read_still(path)
         return replace(
-            old, path=where, width=still.width, height=still.height, frames=1, start=0, kind="still",
+            old, path=where, width=still.width, height=still.height, frames=1, start=0, kind="still", turned=0,
             content=fingerprint(path),
         )  # fmt: skip
     if Path(path).suffix.lower() in SOUND_SUFFIXES:
@@ -180,7 +180,8 @@ def _described(old: Media, path: str | os.PathLike[str]) -> Media:
     facts = probe(path)
     return replace(
         old, path=where, width=facts.width, height=facts.height, rate=facts.rate, frames=facts.frames,
-        start=facts.start, has_sound=facts.audio is not None, content=fingerprint(path), kind="movie",
+        start=facts.start, has_sound=facts.audio is not None, turned=facts.rotation, content=fingerprint(path),
+        kind="movie",
     )  # fmt: skip
 
 

@@ -66,6 +66,7 @@ class Media:
     kind: MediaKind = "movie"
     name: str = ""  # what the timeline calls it
     reel: str = ""  # the reel or tape that the timeline names
+    turned: int = 0  # degrees counterclockwise, 0, 90, 180 or 270, by which its file is turned to stand upright
 
     @property
     def missing(self) -> bool:

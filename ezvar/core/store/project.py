@@ -16,7 +16,7 @@ from ezvar.core.model import Document, Framing
 
 from .files import write_atomically
 
-SCHEMA = 4
+SCHEMA = 5
 _LARGEST = 512 * 1024**2
 _DOCUMENT = TypeAdapter(Document)
 _FRAMING = TypeAdapter(Framing)
