@@ -502,7 +502,7 @@ def test_panes_share_the_frame_from_the_dialog_and_arrangements_are_kept(stage, 
     known(qtbot, stage)
     assert session.framing.arrangement.name == "one above the other"
     press(qtbot, stage, Qt.Key.Key_U, CTRL)
-    dialog = stage.handlers.framing._dialog
+    dialog = stage.handlers.framing.dialog
     qtbot.waitUntil(dialog.isActiveWindow)
     panes = dialog.panes
     typed(qtbot, panes.gap, "4")
@@ -553,7 +553,7 @@ def test_a_whole_picture_is_trimmed_stands_higher_and_has_a_backdrop_of_its_own(
         known(qtbot, stage)
     assert session.panes_work.stands() == pytest.approx(0.3)
     stage.run("framing.share")
-    dialog = stage.handlers.framing._dialog
+    dialog = stage.handlers.framing.dialog
     qtbot.waitUntil(dialog.isActiveWindow)
     picture, backdrop = dialog.picture, dialog.backdrop
     assert picture.height_in_frame.value() == 30
@@ -580,6 +580,6 @@ def test_a_whole_picture_is_trimmed_stands_higher_and_has_a_backdrop_of_its_own(
     assert session.framing.panes[0].backdrop is None
     assert session.master.backdrop.media == str(people)
     qtbot.keyClick(dialog, Qt.Key.Key_Escape)
-    assert stage.handlers.framing._dialog is None
+    assert stage.handlers.framing.dialog is None
     stage.run("edit.undo")
     assert session.framing.panes[0].backdrop.media == str(people)

@@ -202,6 +202,8 @@ def test_nothing_is_cut_off_at_any_size_of_window_and_text(planned, qtbot, tmp_p
         rest(qtbot, made)
         for name in made.stages:
             made.session.set_stage(name)
+            if name == "Framing":
+                made.run("framing.share")
             qtbot.wait(60)
             assert (made.width(), made.height()) == size, name
             cut = [

@@ -15,6 +15,7 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PyQt6.QtCore import QCoreApplication
+from PyQt6.QtGui import QPainter
 
 from ezvar.app.main import make_application
 from ezvar.app.window import MainWindow
@@ -47,7 +48,20 @@ def shoot_states(window: MainWindow, folder: Path) -> None:
     session.go(shots[5].start + 40)
     settle(window)
     window.run("framing.panes")
-    shoot("panes")
+    settle(window)
+    window.run("framing.share")
+    dialog = window.handlers.framing.dialog
+    dialog.panes.border.setValue(1)
+    settle(window)
+    dialog.panes.colour.choose("#7a4a22")
+    settle(window)
+    picture = window.grab()
+    painter = QPainter(picture)  # the dialog stands beside, as a window of its own
+    painter.drawPixmap(8, 76, dialog.grab())
+    painter.drawRect(8, 76, dialog.width(), dialog.height())
+    painter.end()
+    picture.save(str(folder / "panes.png"))
+    dialog.close()
     session.go(shots[6].start + 70)
     settle(window)
     pane = session.framing.panes[0]

@@ -58,7 +58,7 @@ class FramingCommands(PathCommands):
 
     def __init__(self, window: MainWindow) -> None:
         super().__init__(window)
-        self._dialog: PanesDialog | None = None
+        self.dialog: PanesDialog | None = None
 
     def of(self, what: str) -> Callable[[], object]:
         """What runs the command ``framing.what``."""
@@ -120,14 +120,14 @@ class FramingCommands(PathCommands):
             self._window.say_problem(str(error))
 
     def share(self) -> None:
-        if self._dialog is None:
-            self._dialog = PanesDialog(self._window)
-            self._dialog.finished.connect(self._forget_dialog)
-            self._dialog.show()
-        self._dialog.activateWindow()
+        if self.dialog is None:
+            self.dialog = PanesDialog(self._window)
+            self.dialog.finished.connect(self._forget_dialog)
+            self.dialog.show()
+        self.dialog.activateWindow()
 
     def _forget_dialog(self) -> None:
-        self._dialog = None
+        self.dialog = None
 
     def stand_higher(self) -> None:
         self._session.panes_work.stand_by(1)

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from ezvar.core.model import Shot
+
 if TYPE_CHECKING:
     from .window import MainWindow
 
@@ -117,17 +119,21 @@ class Going:
         at = doc.place_of(shot.id)
         for candidate in (*doc.shots[at + 1 :], *doc.shots[: at + 1]):
             if session.needs_a_look(candidate):
-                self._window.player.stop()
-                session.go_to_shot(candidate)
+                self._look_at(candidate)
                 return
         for master in doc.masters:
             waits = next((s for s in doc.shots if session.needs_a_look(s, master)), None)
             if waits is not None:
                 self._window.say(f"Nothing more in {session.master_name}; on in {master.name}.")
                 session.set_master(master.id)
-                session.go_to_shot(waits)
+                self._look_at(waits)
                 return
         self._window.say("Nothing needs a look any more.")
+
+    def _look_at(self, shot: Shot) -> None:
+        """Go to the middle of a shot, where no fade or mix hides what there is to see."""
+        self._window.player.stop()
+        self._session.go((shot.start + shot.end) // 2)
 
     def master(self) -> None:
         masters = [m.id for m in self._session.document.masters]

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.framing import Remedy, judged, not_kept, remedies, reset, setups, subjects_in
+from ezvar.core.framing import Remedy, judged, not_kept, remedies, reset, setups, subjects_in, worth_showing
 from ezvar.core.model import Document, Framing, Master, Pane, Shot
 from ezvar.core.timing import FrameRange
 
@@ -26,6 +26,7 @@ _REST = 60  # milliseconds
 class Known:
     """What was worked out of one framing.
 
+    ``subjects`` are those that are worth showing.
     ``lost`` are the stretches, in frames of the shot, in which a must-keep is
     broken, ``ghost`` the solved path behind one by hand, ``offers`` what would
     put the framing right.
@@ -140,4 +141,4 @@ def _worked_out(doc: Document, shot: Shot, master: Master, framing: Framing, ana
         freed = reset(doc, [shot], [master], "solved", analysis).doc.framing(shot.id, master.id)
         ghost = freed.panes[0] if freed is not None and freed.panes[0].keys != framing.panes[0].keys else None
     lost = not_kept(doc, shot, master, subjects)
-    return Known(subjects, lost, ghost, tuple(remedies(doc, shot, master, analysis)))
+    return Known(worth_showing(doc, shot, master, subjects), lost, ghost, tuple(remedies(doc, shot, master, analysis)))

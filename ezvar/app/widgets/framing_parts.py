@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 
 from ezvar.app.backdrops import BACKDROPS
 from ezvar.app.commands import command
+from ezvar.core.evidence import Subject
 from ezvar.core.framing import (
     enlarged,
     followed,
@@ -39,8 +40,10 @@ if TYPE_CHECKING:
     from ezvar.app.session import Session
 
 Run = Callable[[str], object]
-_KINDS = {"face": "face", "figure": "figure", "moving": "moving thing", "text": "text", "work": "hands at work",
-          "drawn": "drawn"}  # fmt: skip
+_KINDS = {
+    "face": ("face", "faces"), "figure": ("figure", "figures"), "moving": ("moving thing", "moving things"),
+    "text": ("text", "texts"), "work": ("hands at work", "hands at work"), "drawn": ("drawn", "drawn"),
+}  # fmt: skip
 _PLACES = (("in the middle", 0.5), ("at the left third", 1 / 3), ("at the right third", 2 / 3))
 _HEADROOM = (("as it fits", None), ("little", 0.1), ("a third", 1 / 6), ("much", 0.25))
 _STEPS = 20  # of the pace's slider
@@ -57,10 +60,11 @@ class Subjects(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         self._said = label("", "soft")
-        self._row = QHBoxLayout()
-        self._row.setSpacing(4)
-        column.addWidget(self._said)
-        column.addLayout(self._row)
+        above, row = QHBoxLayout(), QHBoxLayout()
+        row.setSpacing(4)
+        above.addWidget(self._said, 1)
+        column.addLayout(above)
+        column.addLayout(row)
         self.buttons: list[QToolButton] = []
         for n in range(1, 7):
             button = QToolButton()
@@ -69,14 +73,14 @@ class Subjects(QWidget):
             button.clicked.connect(lambda _, n=n: self._run(f"framing.follow_{n}"))
             button.setToolTip(f"Follow {n} ({n}); Shift+{n} adds it, Alt+{n} follows it from here on")
             self.buttons.append(button)
-            self._row.addWidget(button)
+            row.addWidget(button)
         self.draw = QToolButton()
         self.draw.setText("Draw")
         self.draw.setToolTip("Draw a subject (D)")
         self.draw.setAccessibleName("Draw a subject")
         self.draw.clicked.connect(lambda: run("framing.draw"))
-        self._row.addWidget(self.draw)
-        self._row.addStretch(1)
+        above.addWidget(self.draw)
+        row.addStretch(1)
 
     def refresh(self) -> None:
         session = self._session
@@ -92,13 +96,19 @@ class Subjects(QWidget):
             button.setVisible(n in known)
             button.setChecked(n in chosen)
             if n in known:
-                button.setAccessibleName(f"Follow {n}, {_KINDS[known[n].kind]}")
-        names = ", ".join(f"{n} {_KINDS[s.kind]}" for n, s in sorted(known.items()) if n <= len(self.buttons))
+                button.setAccessibleName(f"Follow {n}, {_KINDS[known[n].kind][0]}")
+        names = _named([s for n, s in sorted(known.items()) if n <= len(self.buttons)])
         if session.analysis is None:
             names = "The lock is being looked through; subjects come then."
         elif not known:
             names = "No subject was found in this shot. Draw one."
         self._said.setText(names)
+
+
+def _named(subjects: Sequence[Subject]) -> str:
+    """Subjects in words, those of a kind together: "1, 3 faces, 2 text"."""
+    kinds = {s.kind: [str(o.number) for o in subjects if o.kind == s.kind] for s in subjects}
+    return ", ".join(f"{', '.join(numbers)} {_KINDS[kind][len(numbers) > 1]}" for kind, numbers in kinds.items())
 
 
 class Asks(QWidget):
@@ -138,6 +148,7 @@ class Asks(QWidget):
             if name:
                 widget.setAccessibleName(name)
         checks = QHBoxLayout()
+        checks.setSpacing(14)
         checks.addWidget(self.look_room)
         checks.addWidget(self.text)
         checks.addStretch(1)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QDialog, QGridLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ezvar.app import theme
@@ -27,7 +27,6 @@ class PanesDialog(QDialog):
         super().__init__(window)
         session = self._session = window.session
         self.setWindowTitle("Panes and backdrop")
-        self.resize(theme.px(360), min(theme.px(720), max(300, window.height() - 60)))
         self._where = label("", "heading")
         self.panes, self.picture, self.backdrop = PanesPart(session), PicturePart(session), BackdropPart(session)
         sheet = QWidget()
@@ -54,6 +53,12 @@ class PanesDialog(QDialog):
         for signal in self._signals:
             signal.connect(self.refresh)
         self.refresh()
+        sheet.ensurePolished()
+        for child in sheet.findChildren(QWidget):
+            child.ensurePolished()  # only then do the parts know how large they are
+        column.activate()
+        self.resize(theme.px(340), min(column.heightForWidth(theme.px(340)), max(300, window.height() - 90)))
+        self.move(window.mapToGlobal(QPoint(8, 76)))  # over the ledger, so that the pictures stay in sight
 
     def refresh(self) -> None:
         session = self._session

@@ -216,7 +216,7 @@ class Well(QWidget):
             painter.drawRect(_scaled(self.box, places.picture))
         painter.restore()
         self._draw_results(painter, places)
-        self._draw_words(painter)
+        self._draw_words(painter, places)
         if self.hasFocus():
             painter.setPen(theme.ACCENT_ON_WELL)
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -298,7 +298,13 @@ class Well(QWidget):
             if k or self.enlarged is not None:
                 drawing.caption(painter, box, name, theme.line_of(masters.index(master)).on_well)
 
-    def _draw_words(self, painter: QPainter) -> None:
+    def out_of_sight(self, places: Places) -> bool:
+        """Whether a window that is worked on reaches past what is seen of the picture's surroundings."""
+        shapes = (places.on_screen(w.corners(), (s.width, s.height)) for p, w, s in self.active() if not p.shot)
+        seen = places.area.adjusted(-8, -8, 8, 8)
+        return self.framing_stage and any(not seen.contains(shape.boundingRect()) for shape in shapes)
+
+    def _draw_words(self, painter: QPainter, places: Places) -> None:
         session = self.session
         doc, shot, master = session.document, session.shot, session.master
         if shot is None:
@@ -321,7 +327,10 @@ class Well(QWidget):
             if self.box is None:
                 painter.drawText(above, right, f"{master.name} · {master.width}×{master.height}")
             window = pane_window(framed(doc, shot, master).panes[0], master, size, session.frame - shot.start)
-            painter.drawText(below, right, f"enlarged {enlargement(window, master.height):.0%}".replace("%", " %"))
+            said = f"enlarged {enlargement(window, master.height):.0%}".replace("%", " %")
+            if self.out_of_sight(places):
+                said = f"the window reaches out of sight; go farther from the picture to see it · {said}"
+            painter.drawText(below, right, said)
         painter.setFont(theme.mono(14))
         painter.setPen(theme.WELL_INK)
         timecode = session.timecode(session.frame)

@@ -1,6 +1,6 @@
 """Where windows lie: geometry, paths, the solver, doubt."""
 
-from .asking import known_again, sight_of, subject_shown, subjects_in
+from .asking import known_again, sight_of, subject_shown, subjects_in, worth_showing
 from .beads import bent, copied_keys, eased_keys, moved_keys, snapped, way_come
 from .camera_positions import setups
 from .choosing import ask, follow, follow_from, follow_too, followed, keep_both, pair_of
@@ -149,5 +149,6 @@ __all__ = [
     "with_values",
     "without_keys",
     "words",
+    "worth_showing",
     "zoomed",
 ]

@@ -9,7 +9,7 @@ from functools import lru_cache
 import numpy as np
 
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.model import Choices, Document, Drawn, Rect, Shot, Sight
+from ezvar.core.model import Choices, Document, Drawn, Master, Rect, Shot, Sight
 
 from .demands import TIERS, Demand, Knots, demand
 from .geometry import Size, Window
@@ -28,6 +28,7 @@ FITS = 0.9
 _STEADY = 0.4  # steadiness from which a moving thing can be followed
 _SAME = 0.1  # overlap (intersection over union) of two boxes from which a chosen subject is known again
 _NEAR_MIDDLE = 0.35  # of the window, from its middle to a subject that it shows
+_SEEN = 0.05  # importance beside the most important one's, from which a subject is worth an editor's eye
 _DRAWN = 10.0  # importance of what an editor has drawn
 
 
@@ -62,6 +63,15 @@ def _of_drawn(drawn: Drawn, number: int, start: int) -> Subject:
     boxes = np.array([(b.x, b.y, b.x + b.width, b.y + b.height) for b in drawn.boxes])
     frames = np.array(drawn.frames) + start
     return Subject(number, "drawn", frames, boxes, np.ones(len(frames)), _DRAWN + number)
+
+
+def worth_showing(doc: Document, shot: Shot, master: Master, subjects: Sequence[Subject]) -> tuple[Subject, ...]:
+    """Those of a shot's subjects that an editor may want to follow: the weighty, the drawn, and whom a pane follows."""
+    framing = doc.framing(shot.id, master.id)
+    sights = [s for p in (framing.panes if framing else ()) for turn in p.choices.follow for s in turn.subjects]
+    followed = [known_again(s, shot, subjects) for s in sights]
+    most = max((s.importance for s in subjects if s.kind != "drawn"), default=0.0)
+    return tuple(s for s in subjects if s.kind == "drawn" or s.importance >= _SEEN * most or s in followed)
 
 
 def sight_of(subject: Subject, shot: Shot, frame: int) -> Sight:
