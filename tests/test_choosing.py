@@ -33,12 +33,14 @@ from ezvar.core.framing import (
     turned_by,
     way_come,
     with_values,
+    worth_showing,
     zoomed,
 )
 from ezvar.core.framing.path import eased
 from ezvar.core.model import EASES, Document, Keyframe, Pane, edits, look_of, noted, set_played
 
 from .sights import TALL, several_shots, span
+from .sights import follow as follow_choices
 from .strategies import keyframes, panes
 
 PICTURE = Size(1920, 1080)
@@ -177,3 +179,17 @@ def test_a_path_in_arrays_is_the_path_frame_by_frame(pane, frame):
     assert (left + right) / 2 * 1920 == pytest.approx(window.cx, abs=1e-4)
     assert (top + foot) / 2 * 1080 == pytest.approx(window.cy, abs=1e-4)
     assert ((right - left) * 1920, (foot - top) * 1080) == pytest.approx((box.width, box.height))
+
+
+def test_slight_subjects_are_not_shown_unless_someone_has_chosen_them():
+    doc, shot, analysis = two_people()
+    first, second = subjects_in(doc, shot, analysis)
+    slight = replace(second, importance=0.01 * first.importance)
+    drawn = replace(slight, number=3, kind="drawn", boxes=slight.boxes * 0.5)
+    assert worth_showing(doc, shot, TALL, (first, second)) == (first, second)
+    assert worth_showing(doc, shot, TALL, (first, slight, drawn)) == (first, drawn)
+    framing = doc.framing(shot.id, "t")
+    pane = replace(framing.panes[0], choices=follow_choices(shot, (0, first), (100, slight)))
+    chosen = edits.set_framings(doc, [replace(framing, panes=(pane,))])
+    assert worth_showing(chosen, shot, TALL, (first, slight)) == (first, slight)
+    assert worth_showing(chosen, shot, TALL, ()) == ()

@@ -548,6 +548,11 @@ def test_a_whole_picture_is_trimmed_stands_higher_and_has_a_backdrop_of_its_own(
     session = stage.session
     press(qtbot, stage, Qt.Key.Key_W)
     known(qtbot, stage)
+    well = stage.framing.well
+    assert well.out_of_sight(well.places())
+    for _ in range(5):
+        stage.run("view.farther")
+    assert not well.out_of_sight(well.places())
     for _ in range(3):
         stage.run("framing.stand_higher")
         known(qtbot, stage)

@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+import ezvar.core.lock.pictures as pictures_module
 from ezvar.core.errors import EzvarError, TimelineError
 from ezvar.core.lock import (
     LockReader,
@@ -30,7 +31,7 @@ from ezvar.core.review import take, write_handoff
 from ezvar.core.store import load_project, save_project
 from ezvar.core.timing import Rate
 
-from .media import number_in
+from .media import make_movie, number_in
 from .timelines import EDL, Range, Time, clip, gap, make_aaf, make_media, make_timeline, track
 
 SHOTS = [
@@ -73,6 +74,20 @@ def test_a_timeline_says_what_it_says(taken):
         "“off” is switched off; its place is black.",
         "“fx”: the effect “Sharpen” is not carried.",
     )
+
+
+def test_a_movie_that_is_another_now_is_opened_once_and_not_for_every_still(tmp_path, monkeypatch):
+    doc = take_lock(make_movie(tmp_path / "m.mp4", 30), None, [], tmp_path).doc
+    media = replace(doc.lock.media[0], frames=31)
+    opened = []
+    real = pictures_module.MovieReader
+    monkeypatch.setattr(pictures_module, "MovieReader", lambda path: opened.append(path) or real(path))
+    with LockReader(replace(doc, lock=replace(doc.lock, media=(media,)))) as reader:
+        assert [reader.quick_frame(0, 30, n) for n in (3, 7, 9)] == [3, 7, 9]
+        assert len(opened) == 1
+        reader.forget(media.id)
+        assert reader.facts is None
+        assert len(opened) == 2
 
 
 def test_missing_and_remote_media_cost_nothing_else(taken):

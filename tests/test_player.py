@@ -90,13 +90,13 @@ def test_a_sound_device_is_the_clock_and_each_part_begins_its_sound_anew(planned
     class Sound:
         over = False
 
-        def __init__(self, start):
-            self.start, self.at, self.ended = start, 0.0, False
+        def __init__(self, start, master):
+            self.start, self.master, self.at, self.ended = start, master, 0.0, False
             made.append(self)
 
         @classmethod
-        def begin(cls, doc, start):
-            return cls(start)
+        def begin(cls, doc, master, start):
+            return cls(start, master)
 
         def feed(self):
             pass
@@ -124,5 +124,8 @@ def test_a_sound_device_is_the_clock_and_each_part_begins_its_sound_anew(planned
     assert player.speed == 0
     player.play(0, 0.5)
     assert len(made) == 2  # no sound at other speeds
+    player.hear(planned, planned.masters[0])
+    player.play(0)
+    assert [s.master for s in made] == [None, None, planned.masters[0]]
     player.stop()
     QCoreApplication.processEvents()

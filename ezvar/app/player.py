@@ -14,9 +14,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from ezvar.core.compose import master_sound
 from ezvar.core.lock import lock_sound
 from ezvar.core.media import SOUND_RATE
-from ezvar.core.model import Document
+from ezvar.core.model import Document, Master
 from ezvar.core.timing import Rate
 
 if TYPE_CHECKING:
@@ -41,6 +42,7 @@ class Player(QObject):
         self._rate = Rate(25)
         self._frames = 0
         self._doc: Document | None = None
+        self._master: Master | None = None
         self._speed = 0.0
         self._parts: list[Part] = []
         self._at = 0  # which of them
@@ -52,10 +54,15 @@ class Player(QObject):
     def set_lock(self, doc: Document | None) -> None:
         """Play this document's lock from now on; ``None`` plays nothing."""
         self.stop()
-        self._doc = doc
+        self._doc, self._master = doc, None
         self._rate, self._frames = (doc.lock.rate, doc.lock.frames) if doc else (Rate(25), 0)
         if doc is not None and doc.lock.has_sound:
             QTimer.singleShot(400, _sound_library)
+
+    def hear(self, doc: Document, master: Master | None) -> None:
+        """Play the sound of a master of the same lock from the next start on; ``None`` is the lock's own."""
+        if self._doc is not None:
+            self._doc, self._master = doc, master
 
     @property
     def speed(self) -> float:
@@ -88,7 +95,7 @@ class Player(QObject):
             self._sound = None
         self._from, self._since = frame, time.monotonic()
         if self._speed == 1 and self._doc is not None and self._doc.lock.has_sound:
-            self._sound = _Sound.begin(self._doc, frame)
+            self._sound = _Sound.begin(self._doc, self._master, frame)
         self.part_began.emit()
 
     def stop(self) -> None:
@@ -134,17 +141,17 @@ def _sound_library() -> ModuleType | None:
 class _Sound:
     """Sound from a place on, decoded ahead on a thread and handed to the device bit by bit."""
 
-    def __init__(self, doc: Document, start: int, sink: QAudioSink) -> None:
+    def __init__(self, doc: Document, master: Master | None, start: int, sink: QAudioSink) -> None:
         self._sink = sink
         self._device = sink.start()
         self._blocks: deque[bytes] = deque()
         self._ending = False
         self._rest = b""
-        self._thread = threading.Thread(target=self._decode, args=(doc, start), name="sound", daemon=True)
+        self._thread = threading.Thread(target=self._decode, args=(doc, master, start), name="sound", daemon=True)
         self._thread.start()
 
     @classmethod
-    def begin(cls, doc: Document, start: int) -> _Sound | None:
+    def begin(cls, doc: Document, master: Master | None, start: int) -> _Sound | None:
         """``None`` where the machine has no sound device."""
         library = _sound_library()
         if library is None or (device := library.QMediaDevices.defaultAudioOutput()).isNull():
@@ -153,7 +160,7 @@ class _Sound:
         form.setSampleRate(SOUND_RATE)
         form.setChannelCount(2)
         form.setSampleFormat(library.QAudioFormat.SampleFormat.Float)
-        return cls(doc, start, library.QAudioSink(device, form))
+        return cls(doc, master, start, library.QAudioSink(device, form))
 
     def seconds(self) -> float:
         """How long the device has played."""
@@ -181,8 +188,8 @@ class _Sound:
         self._ending = True
         self._sink.stop()
 
-    def _decode(self, doc: Document, start: int) -> None:
-        for block in lock_sound(doc, start):
+    def _decode(self, doc: Document, master: Master | None, start: int) -> None:
+        for block in lock_sound(doc, start) if master is None else master_sound(doc, master, start):
             while len(self._blocks) > 20 and not self._ending:
                 time.sleep(0.02)
             if self._ending:

@@ -275,6 +275,8 @@ class MainWindow(QMainWindow):
     def _refresh(self) -> None:
         session = self.session
         there = session.doc is not None
+        if session.doc is not None:
+            self.player.hear(session.doc, session.master)
         holds = {"always": True, "open": there, "framed": session.framing is not None}
         for each in COMMANDS:
             fits = not each.stages or session.stage in each.stages
