@@ -85,6 +85,7 @@ def test_a_movie_that_is_another_now_is_opened_once_and_not_for_every_still(tmp_
     with LockReader(replace(doc, lock=replace(doc.lock, media=(media,)))) as reader:
         assert [reader.quick_frame(0, 30, n) for n in (3, 7, 9)] == [3, 7, 9]
         assert len(opened) == 1
+        assert reader._failed[media.id].__traceback__ is None  # it would hold whoever asked, and what he draws with
         reader.forget(media.id)
         assert reader.facts is None
         assert len(opened) == 2

@@ -209,7 +209,7 @@ class LockReader:
             try:
                 return None if id in self._failed else self._reader(id).facts
             except EzvarError as error:
-                self._failed[id] = error  # not to be opened again for every still
+                self._keep_failure(id, error)  # not to be opened again for every still
                 return None
 
     def forget(self, media: str) -> None:
@@ -220,6 +220,10 @@ class LockReader:
             self._stills.pop(media, None)
             if (reader := self._readers.pop(media, None)) is not None:
                 reader.close()
+
+    def _keep_failure(self, media: str, error: EzvarError) -> None:
+        """Keep what is wrong with a media, and not the callers' frames with it, which a traceback holds."""
+        self._failed[media] = error.with_traceback(None)
 
     def _tell(self, media: str, error: EzvarError) -> None:
         """Say once what is wrong with a media; a damaged frame costs no other."""
@@ -232,7 +236,7 @@ class LockReader:
         if media.kind == "black":
             return black(media.width, media.height)
         if (failed := self._failed.get(id)) is not None:
-            raise failed
+            raise failed.with_traceback(None)
         if media.missing:
             raise MediaError("it was not found", file=media.path or media.name, remedy="Choose its file")
         try:
@@ -242,7 +246,7 @@ class LockReader:
                 return self._stills[id]
             reader = self._reader(id)
         except EzvarError as error:
-            self._failed[id] = error  # not to be tried again for every frame
+            self._keep_failure(id, error)  # not to be tried again for every frame
             raise
         rule: FrameRule = "nearest" if self.doc.lock.flat else self.doc.lock.rule
         wanted = media_frames(position, reader.facts.frames, rule)
