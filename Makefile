@@ -13,7 +13,7 @@ demo: setup
 	$(BIN)/ezvar demo
 
 test: setup lint
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist loadfile
 
 lint: setup
 	$(BIN)/ruff check ezvar tests benchmarks tools
