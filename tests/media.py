@@ -81,7 +81,8 @@ def make_movie(
             stream.metadata["timecode"] = timecode
         audio = out.add_stream("aac", rate=SOUND_RATE, layout="stereo") if sound else None
         for n in range(frames):
-            frame = av.VideoFrame.from_ndarray(picture(n, width, height), format="rgb24")
+            painted = picture(n, width, height)  # an array, or a frame that is coded already
+            frame = av.VideoFrame.from_ndarray(painted, format="rgb24") if isinstance(painted, np.ndarray) else painted
             frame.pts = n if times is None else times[n]
             frame.time_base = 1 / rate if times is None else Fraction(1, 600)
             out.mux(stream.encode(frame))

@@ -5,6 +5,7 @@ import random
 import threading
 import time
 import weakref
+from dataclasses import replace
 from fractions import Fraction
 
 import av
@@ -23,7 +24,9 @@ from ezvar.core.media import (
     MovieReader,
     Planes,
     Proxy,
+    coding_levels,
     fingerprint,
+    luma_weights,
     probe,
     sound_blocks,
 )
@@ -315,6 +318,26 @@ def test_a_proxy_has_every_frame_and_is_taken_up_again(movie, tmp_path):
     assert not Proxy(tmp_path, "content", 61).ready
     for each in (proxy, again):
         each.close()
+
+
+@given(
+    st.tuples(*[st.integers(0, 255)] * 3), st.sampled_from((1, 4, 5, 6, 7, 9)), st.booleans(),
+    st.sampled_from((1, 6, 9)), st.booleans(),
+)  # fmt: skip
+def test_colours_are_the_same_in_every_coding(colour, matrix, full, other, wide):
+    """Against the exact equations of H.273, there and back."""
+    planes = Planes.of_rgb(np.full((8, 8, 3), colour, np.uint8)).recoded(matrix, full)
+    there = planes.recoded(other, wide)
+    for made in (planes, there):
+        kr, kb = luma_weights(made.tags.matrix)
+        black, luma, chroma = coding_levels(made.tags.range == 2)
+        light = (made.y[3, 3] - black) / luma
+        cb, cr = ((int(p[1, 1]) - 128) / chroma for p in (made.u, made.v))
+        red, blue = light + 2 * (1 - kr) * cr, light + 2 * (1 - kb) * cb
+        green = (light - kr * red - kb * blue) / (1 - kr - kb)
+        assert np.abs(np.array([red, green, blue]) * 255 - colour).max() < 5  # three times rounded to 8 bits
+    grey = replace(planes, y=np.full((8, 8), 100, np.uint8), u=planes.u * 0 + 128, v=planes.v * 0 + 128)
+    assert (grey.recoded(other, wide).u == 128).all()
 
 
 def test_colours_survive_the_way_through_planes():

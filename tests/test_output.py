@@ -10,12 +10,14 @@ from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
+import opentimelineio as otio
 import pytest
 
 from ezvar.core.errors import InputError, MediaError, OutputError
 from ezvar.core.framing import pane_window, picture_size
-from ezvar.core.media import MovieReader, probe, sound_blocks
-from ezvar.core.model import Master, NamedRange, edits
+from ezvar.core.lock import take_lock
+from ezvar.core.media import MovieReader, Planes, probe, sound_blocks
+from ezvar.core.model import Backdrop, Framing, Keyframe, Master, NamedRange, Pane, Rect, edits
 from ezvar.core.output import Delivery, check_made, deliveries, make_delivery, output_name, parse_range
 from ezvar.core.output.check import Expected
 from ezvar.core.planning import plan
@@ -24,6 +26,7 @@ from ezvar.core.store import save_project
 from ezvar.core.timing import FrameRange, Rate
 
 from .media import make_movie
+from .timelines import Time, clip, track
 
 
 def test_named_ranges_are_made_instead_of_the_whole(planned, tmp_path):
@@ -109,6 +112,33 @@ def test_colour_tags_are_kept_or_said_as_they_were_meant(tmp_path, cache, said):
         assert (tags.primaries, tags.transfer, tags.matrix, tags.range) == (9, 14, 9, 1)
     else:
         assert tags.matrix == 6  # a small lock meant BT.601
+
+
+def test_media_that_are_coded_otherwise_keep_their_colours_in_mixes_panes_and_backdrops(tmp_path):
+    """BT.601 in limited and BT.709 in full range, cut and mixed in one edit: one colour all through."""
+    rgb = np.tile(np.array([200, 80, 40], np.uint8), (108, 192, 1))
+    for name, matrix, full in (("a.mp4", 6, False), ("b.mp4", 1, True)):
+        coded = Planes.of_rgb(rgb).recoded(matrix, full)
+        assert np.abs(coded.rgb().astype(int) - rgb).max() <= 3
+        make_movie(tmp_path / name, 40, picture=lambda *_, c=coded: c.frame(), tags={
+            "colorspace": matrix, "color_range": 2 if full else 1, "color_primaries": 1, "color_trc": 1})  # fmt: skip
+    timeline = otio.schema.Timeline("two", global_start_time=Time(0, 25))
+    timeline.tracks.append(track(
+        clip("a", "a.mp4", 0, 20), otio.schema.Transition("", "SMPTE_Dissolve", Time(4, 25), Time(4, 25)),
+        clip("b", "b.mp4", 5, 20),
+    ))  # fmt: skip
+    otio.adapters.write_to_file(timeline, str(tmp_path / "edit.otio"))
+    doc = edits.add_master(take_lock(tmp_path / "edit.otio").doc, Master("m", "m", 96, 160))
+    a, b = doc.shots
+    loose = Pane(
+        (Keyframe(0, zoom=0.6),), Rect(0, 0, 1, 0.5), Backdrop("media", darken=0.0, media=str(tmp_path / "a.mp4"))
+    )
+    other = Pane((Keyframe(0),), Rect(0, 0.5, 1, 0.5), shot=a.id)
+    doc = edits.set_framings(doc, [Framing(a.id, "m", (Pane((Keyframe(0),)),)), Framing(b.id, "m", (loose, other))])
+    made = make_delivery(doc, Delivery(doc.masters[0]), tmp_path / "out")
+    with MovieReader(made.path) as reader:
+        for n in (3, 19, 21, 35):
+            assert np.abs(reader.frame(n).rgb().astype(int) - rgb[0, 0]).max() <= 6, n
 
 
 def test_a_start_timecode_goes_on(movie, cache, tmp_path):

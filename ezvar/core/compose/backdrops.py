@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from ezvar.core.framing import Window
-from ezvar.core.media import Planes
+from ezvar.core.media import Planes, coding_levels, luma_weights
 from ezvar.core.model import Backdrop
 
 from .sampling import chroma_window, coverage, sample
@@ -28,17 +28,13 @@ def coloured(colour: str, width: int, height: int, like: Planes) -> Planes:
     return replace(like, y=plane(y, width, height), u=plane(u, *half), v=plane(v, *half))
 
 
-_LUMA = {1: (0.2126, 0.0722), 9: (0.2627, 0.0593), 10: (0.2627, 0.0593)}  # Kr and Kb by H.273 matrix
-
-
 def _levels(colour: str, like: Planes) -> tuple[float, float, float]:
     red, green, blue = (int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
-    kr, kb = _LUMA.get(like.tags.matrix_for(like.height), (0.299, 0.114))
-    luma = kr * red + (1 - kr - kb) * green + kb * blue
-    full = like.tags.range == 2
-    spread = 255 if full else 224
-    u, v = (128 + spread * (c - luma) / (2 * (1 - k)) for c, k in ((blue, kb), (red, kr)))
-    return (luma * 255 if full else 16 + 219 * luma), u, v
+    kr, kb = luma_weights(like.tags.matrix_for(like.height))
+    light = kr * red + (1 - kr - kb) * green + kb * blue
+    black, luma, chroma = coding_levels(like.tags.range == 2)
+    u, v = (128 + chroma * (c - light) / (2 * (1 - k)) for c, k in ((blue, kb), (red, kr)))
+    return black + luma * light, u, v
 
 
 def behind(
@@ -47,9 +43,9 @@ def behind(
     """The backdrop of a surface of ``width`` × ``height`` on which ``window`` shows a picture.
 
     ``other`` is the picture of a backdrop that is a movie or an image; plain
-    colour shows without one. Its own colour matrix is taken to be the picture's.
+    colour shows without one.
     """
-    source = {"picture": picture, "media": other, "colour": None}[backdrop.kind]
+    source = {"picture": picture, "media": other and other.coded_as(picture), "colour": None}[backdrop.kind]
     if source is None:
         made = coloured(backdrop.colour, width, height, picture)
     else:
@@ -82,7 +78,7 @@ def _soft(source: Planes, backdrop: Backdrop, width: int, height: int, like: Pla
 
 
 def _black(like: Planes) -> int:
-    return 0 if like.tags.range == 2 else 16
+    return round(coding_levels(like.tags.range == 2)[0])
 
 
 def _shaded(made: Planes, window: Window, picture: Planes, shadow: float) -> Planes:

@@ -40,7 +40,7 @@ def draw_layers(
     surface: Planes | None = None
     for layer in layers:
         drawn = draw_master(doc, layer.shot, master, frame, layer.picture.planes(), scale, sources)
-        surface = drawn if surface is None else surface.mixed(drawn, layer.weight)
+        surface = drawn if surface is None else surface.mixed(drawn.coded_as(surface), layer.weight)
     assert surface is not None
     return surface
 
@@ -51,7 +51,8 @@ def draw_frame(
 ) -> Planes:  # fmt: skip
     """A master's picture at a frame of the shot; ``scale`` below 1 draws it smaller, for previews.
 
-    Returns even-sized 4:2:0 planes with the picture's colour tags.
+    Returns even-sized 4:2:0 planes with the picture's colour tags; pictures of
+    other panes and backdrops are brought to its matrix and range.
     """
     width, height = _even(master.width * scale), _even(master.height * scale)
     if len(framing.panes) == 1 and framing.panes[0].rect == Rect():
@@ -88,7 +89,9 @@ def _pane(
 ) -> Planes:  # fmt: skip
     """One pane, of a size in pixels."""
     other = sources.of_pane(shot, pane, shot.start + frame) if sources and shot else None
-    whole, backdrop = other or own, pane.backdrop or master.backdrop
+    whole, backdrop = other.coded_as(own) if other else own, pane.backdrop or master.backdrop
+    # Unsaid colours are meant by the picture's size, which is lost from here on.
+    whole = replace(whole, tags=replace(whole.tags, matrix=whole.tags.matrix_for(whole.height)))
     window = pane_window(pane, master, Size(whole.width, whole.height), frame)
     picture, left, top = _trimmed(whole, pane.trim)
     window = replace(window, cx=window.cx - left, cy=window.cy - top)

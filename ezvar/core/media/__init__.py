@@ -3,10 +3,11 @@
 from .cache import FrameCache
 from .colour import ColourTags
 from .container import fingerprint
+from .facts import MOVIE_SUFFIXES, AudioFacts, MovieFacts, media_label, probe
 from .picture import Picture, Planes
-from .probe import MOVIE_SUFFIXES, AudioFacts, MovieFacts, media_label, probe
 from .proxy import Proxy
 from .reader import MovieReader
+from .recoding import coding_levels, luma_weights
 from .server import FrameServer, FrameSource
 from .sound import SOUND_RATE, SOUND_SUFFIXES, SoundFacts, probe_sound, sound_blocks
 from .still import STILL_SUFFIXES, Still, black, read_still
@@ -29,7 +30,9 @@ __all__ = [
     "SoundFacts",
     "Still",
     "black",
+    "coding_levels",
     "fingerprint",
+    "luma_weights",
     "media_label",
     "probe",
     "probe_sound",

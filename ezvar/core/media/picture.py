@@ -14,6 +14,7 @@ from av.video.reformatter import ColorRange, Interpolation
 
 from .colour import ColourTags, scaler_matrix, scaler_range
 from .interlace import deinterlaced
+from .recoding import luma_weights, recode
 
 
 @dataclass(frozen=True)
@@ -61,6 +62,18 @@ class Planes:
             for a, b in ((self.y, other.y), (self.u, other.u), (self.v, other.v))
         )
         return replace(self, y=y, u=u, v=v)
+
+    def recoded(self, matrix: int, full: bool) -> Planes:
+        """The same colours by another H.273 matrix, in full or limited range; primaries and transfer stay."""
+        now, wide = self.tags.matrix_for(self.height), self.tags.range == 2
+        tags = replace(self.tags, matrix=matrix, range=2 if full else 1)
+        if luma_weights(now) == luma_weights(matrix) and wide == full:
+            return replace(self, tags=tags)
+        return Planes(*recode(self.y, self.u, self.v, (now, wide), (matrix, full)), tags)
+
+    def coded_as(self, other: Planes) -> Planes:
+        """The same colours as `recoded` by the matrix and the range of other planes."""
+        return self.recoded(other.tags.matrix_for(other.height), other.tags.range == 2)
 
     @classmethod
     def of_rgb(cls, rgb: np.ndarray) -> Planes:

@@ -14,8 +14,8 @@ from ezvar.core.errors import MediaError
 from ezvar.core.progress import Cancelled
 
 from .container import open_movie, reading, video_stream
+from .facts import MovieFacts, probe
 from .picture import Picture
-from .probe import MovieFacts, probe
 
 # Going on from where the decoder stands beats a seek up to about this many pictures.
 _GO_ON = 12

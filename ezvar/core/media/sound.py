@@ -14,7 +14,7 @@ import numpy as np
 from ezvar.core.errors import MediaError
 
 from .container import open_movie, reading
-from .probe import AudioFacts, MovieFacts
+from .facts import AudioFacts, MovieFacts
 
 SOUND_RATE = 48_000
 SOUND_SUFFIXES = frozenset({".wav", ".aif", ".aiff", ".flac", ".mp3", ".m4a", ".aac", ".ogg", ".opus", ".bwf"})

@@ -147,7 +147,9 @@ def _write(
         for n, frame in enumerate(range(span.start, span.end)):
             if cancel is not None:
                 cancel.check()
-            writer.picture(replace(draw_layers(doc, master, frame, reader.layers(frame), 1.0, sources), tags=tags))
+            drawn = draw_layers(doc, master, frame, reader.layers(frame), 1.0, sources)
+            # Media of a timeline may be coded otherwise than the first, whose tags the movie has.
+            writer.picture(replace(drawn.recoded(tags.matrix_for(first.height), tags.range == 2), tags=tags))
             # Sound goes in step with the picture, so that the file interleaves well.
             while heard <= rate.seconds(n + 1) and (block := next(blocks, None)) is not None:
                 writer.sound(block)
