@@ -143,6 +143,8 @@ def _cuts(options: argparse.Namespace, cancel: CancelToken) -> int:
         ]  # fmt: skip
         rate = f"{facts.rate.numerator}/{facts.rate.denominator}"
         print(json.dumps({"media": str(facts.path), "rate": rate, "frames": facts.frames, "cuts": listed}))
+    elif not cuts:
+        print("No cut was found.", file=sys.stderr)
     else:
         for cut in cuts:
             label = timecode(facts.start + cut.start, facts.rate, facts.drop)
