@@ -80,6 +80,11 @@ class FramingWork:
         framing = self._session.framing
         return min(self.pane, len(framing.panes) - 1) if framing else 0
 
+    def choose_pane(self, number: int) -> None:
+        """Work on another pane of the present framing from now on."""
+        self.pane = number
+        self._session.master_changed.emit()
+
     @property
     def busy(self) -> bool:
         """Whether something is being solved."""

@@ -101,8 +101,7 @@ class PathCommands:
     def pane(self) -> None:
         framing = self._session.framing
         if framing is not None and len(framing.panes) > 1:
-            self._work.pane = (self._work.number + 1) % len(framing.panes)
-            self._session.master_changed.emit()
+            self._work.choose_pane((self._work.number + 1) % len(framing.panes))
         else:
             self._window.say("There is one pane only.")
 

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QColorDialog, QComboBox, QFileDialog, QGridLayout, Q
 
 from ezvar.core.media import STILL_SUFFIXES
 
-from .parts import label, spin
+from .parts import fields, label, spin
 
 if TYPE_CHECKING:
     from ezvar.app.session import Session
@@ -61,8 +61,6 @@ class BackdropPart(QWidget):
         self._session, self._showing = session, False
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
-        grid.setColumnStretch(1, 1)
-        grid.setColumnStretch(3, 1)
         grid.addWidget(label("Backdrop", "heading"), 0, 0, 1, 4)
         self.kind = QComboBox()
         self.kind.addItems(_KINDS)
@@ -73,12 +71,10 @@ class BackdropPart(QWidget):
         self.file.clicked.connect(lambda: self._choose(3))
         grid.addWidget(self.file, 1, 2, 1, 2)
         self.fields = {name: spin(low, most, 0, " %") for _, name, low, most in _FIGURES}
-        for k, (title, name, _, _) in enumerate(_FIGURES):
-            field = self.fields[name]
-            field.setAccessibleName(f"Backdrop: {title.lower()}")
-            field.valueChanged.connect(lambda value, name=name: self._change(name, **{name: value / 100}))
-            grid.addWidget(label(title, "soft"), 2 + k // 2, 2 * (k % 2))
-            grid.addWidget(field, 2 + k // 2, 2 * (k % 2) + 1)
+        fields(grid, 2, [(title, self.fields[name]) for title, name, _, _ in _FIGURES])
+        for title, name, _, _ in _FIGURES:
+            self.fields[name].setAccessibleName(f"Backdrop: {title.lower()}")
+            self.fields[name].valueChanged.connect(lambda value, name=name: self._change(name, **{name: value / 100}))
         self.colour = ColourButton("Colour of the backdrop", lambda c: self._change("colour", colour=c))
         grid.addWidget(label("Colour", "soft"), 5, 0)
         grid.addWidget(self.colour, 5, 1)

@@ -11,7 +11,7 @@ from ezvar.app import theme
 
 from .backdrop_part import BackdropPart
 from .panes_part import PanesPart
-from .parts import label, rule, spin
+from .parts import fields, label, rule, spin
 
 if TYPE_CHECKING:
     from ezvar.app.session import Session
@@ -90,17 +90,14 @@ class PicturePart(QWidget):
         self._session, self._showing = session, False
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
-        grid.setColumnStretch(1, 1)
-        grid.setColumnStretch(3, 1)
         grid.addWidget(label("Trimmed off the picture", "heading"), 0, 0, 1, 4)
         self.left, self.right, self.top, self.foot = (spin(0, _MOST, 1, " %") for _ in range(4))
         self.height_in_frame = spin(-100, 100, 0, " %")
         named = (("Left", self.left), ("Right", self.right), ("Top", self.top), ("Foot", self.foot))
-        for k, (name, field) in enumerate(named):
-            field.setAccessibleName(f"Trimmed off: {name.lower()}")
-            grid.addWidget(label(name, "soft"), 1 + k // 2, 2 * (k % 2))
-            grid.addWidget(field, 1 + k // 2, 2 * (k % 2) + 1)
+        fields(grid, 1, named)
+        for name, field in named:
             side = name.lower()
+            field.setAccessibleName(f"Trimmed off: {side}")
             field.valueChanged.connect(lambda value, side=side: self._trim(side, value / 100))
         self.height_in_frame.setAccessibleName("Height at which the picture stands")
         self.height_in_frame.setToolTip("-100 at the foot, 0 in the middle, 100 at the top")

@@ -26,7 +26,7 @@ from ezvar.core.framing import ARRANGEMENTS
 from ezvar.core.model import Arrangement, Framing
 
 from .backdrop_part import ColourButton
-from .parts import clear, label, spin
+from .parts import clear, fields, label, spin
 
 if TYPE_CHECKING:
     from ezvar.app.session import Session
@@ -61,12 +61,7 @@ class PanesPart(QWidget):
         self.sound.setAccessibleName("Sound")
         self.sound.activated.connect(lambda k: self._work.hear(k - 1))
         grid = QGridLayout()
-        grid.setColumnStretch(1, 1)
-        grid.setColumnStretch(3, 1)
-        named = (("Gap", self.gap), ("Border", self.border), ("Colour", self.colour), ("Sound", self.sound))
-        for k, (name, widget) in enumerate(named):
-            grid.addWidget(label(name, "soft"), k // 2, 2 * (k % 2))
-            grid.addWidget(widget, k // 2, 2 * (k % 2) + 1)
+        fields(grid, 0, (("Gap", self.gap), ("Border", self.border), ("Colour", self.colour), ("Sound", self.sound)))
         self.gap.setAccessibleName("Gap between panes")
         self.gap.valueChanged.connect(lambda value: self._space(gap=value / 100))
         self.border.setAccessibleName("Border around panes")
@@ -176,7 +171,7 @@ class PanesPart(QWidget):
         self.panes, self.shots, self.later = [], [], []
         for k in range(count):
             pane, shot, later = QRadioButton(f"Pane {k + 1} shows"), QSpinBox(), QToolButton()
-            pane.clicked.connect(lambda _, k=k: self._choose_pane(k))
+            pane.clicked.connect(lambda _, k=k: self._session.framing_work.choose_pane(k))
             pane.setToolTip("Choose the pane that is worked on")
             shot.setPrefix("shot ")
             shot.setSpecialValueText("this shot")
@@ -194,10 +189,6 @@ class PanesPart(QWidget):
             self.panes.append(pane)
             self.shots.append(shot)
             self.later.append(later)
-
-    def _choose_pane(self, number: int) -> None:
-        self._session.framing_work.pane = number
-        self._session.document_changed.emit()
 
     def _show(self, number: int, place: int) -> None:
         if not self._showing:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
@@ -80,6 +80,15 @@ def spin(low: float, high: float, digits: int, suffix: str = "") -> QDoubleSpinB
         line.returnPressed.connect(made.clearFocus)
     made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
     return made
+
+
+def fields(grid: QGridLayout, first: int, named: Sequence[tuple[str, QWidget]]) -> None:
+    """Lay fields with their names before them into a grid of four columns, two to a row from row ``first`` on."""
+    grid.setColumnStretch(1, 1)
+    grid.setColumnStretch(3, 1)
+    for k, (name, widget) in enumerate(named):
+        grid.addWidget(label(name, "soft"), first + k // 2, 2 * (k % 2))
+        grid.addWidget(widget, first + k // 2, 2 * (k % 2) + 1)
 
 
 class KeyButton(QPushButton):
