@@ -40,7 +40,8 @@ class FrameServer:
     ``on_error`` are called on the server's own thread. After a request the
     server decodes ``ahead`` more frames into the cache, until asked again.
     ``before`` is called with a frame that must be decoded first, or while
-    requests come quickly, so that something quicker can be shown meanwhile.
+    requests for other frames come quickly, so that something quicker can be
+    shown meanwhile.
     It returns ``None`` where it has nothing, whether that was enough
     otherwise: a frame with enough is not decoded at all, others once the
     requests rest. ``on_picture`` may raise `Cancelled` when `disturbed`.
@@ -62,7 +63,8 @@ class FrameServer:
         self._ahead = ahead
         self._before = before
         self._wanted: int | None = None
-        self._asked = [0.0, 0.0]  # when the last request came, and the one before it
+        self._asked: tuple[float, int] = (0.0, -1)  # when the last request came, and for which frame
+        self._hasty = False
         self._closing = False
         self._changed = threading.Condition()
         self._thread = threading.Thread(target=self._run, name="frames", daemon=True)
@@ -73,7 +75,9 @@ class FrameServer:
         frame = max(0, min(frame, self._reader.count - 1))
         with self._changed:
             self._wanted = frame
-            self._asked = [time.monotonic(), self._asked[0]]
+            now = time.monotonic()
+            self._hasty = frame != self._asked[1] and now - self._asked[0] <= _HASTE
+            self._asked = now, frame
             self._changed.notify()
 
     def close(self) -> None:
@@ -99,8 +103,7 @@ class FrameServer:
         """As ``before`` says of a frame, where that is called."""
         if self._before is None:
             return None
-        last, before = self._asked
-        if last - before > _HASTE and self._cache.get(self._reader.name, frame) is not None:
+        if not self._hasty and self._cache.get(self._reader.name, frame) is not None:
             return None
         return self._before(frame)
 
