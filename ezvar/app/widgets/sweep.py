@@ -61,7 +61,12 @@ class SweepChart(QWidget):
         session.shot_changed.connect(self._changed)
         session.master_changed.connect(self._changed)
         session.insight.ready.connect(self.update)
-        session.opened.connect(self._scans.clear)
+        self._just_opened = False
+        session.opened.connect(self._opened)
+
+    def _opened(self) -> None:
+        self._scans.clear()
+        self._just_opened = True
 
     def sizeHint(self) -> QSize:
         return QSize(600, 208)
@@ -163,8 +168,11 @@ class SweepChart(QWidget):
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         session, shot, chart = self.session, self.session.shot, self.chart
-        if shot is None or chart is None:
+        if shot is None or chart is None or self._just_opened:
             painter.fillRect(self.rect(), theme.WELL)
+            if self._just_opened:  # all else is drawn for the first time in this turn
+                self._just_opened = False
+                QTimer.singleShot(0, self.update)
             return
         painter.drawPixmap(0, 0, self._still_part(chart, shot))
         drawing.stretch(painter, chart, session.framing_work.stretch)
