@@ -172,6 +172,12 @@ def test_another_arrangement_keeps_what_the_panes_show_and_new_ones_take_whom_no
     wider = arranged(by_hand, shot, TALL, replace(ARRANGEMENTS[1], gap=0.1, border=0.05), analysis)
     assert [k.cx for k in wider.framing("s0", "t").panes[0].keys] == [0.4]
     assert wider.framing("s0", "t").panes[0].rect.width < by_hand.framing("s0", "t").panes[0].rect.width
+    for missing in (
+        lambda: swapped(two, shot, TALL, 1, 2, analysis),
+        lambda: shows(doc, shot, TALL, 1, "s1", analysis),
+    ):
+        with pytest.raises(ValueError, match="no pane"):  # of several shots, some may have fewer
+            missing()
     cut = trim_to(doc, shot, TALL, 0, Rect(0, 0.1, 1, 0.8), analysis).framing("s0", "t").panes[0]
     assert pane_window(cut, TALL, PICTURE, 0).height == pytest.approx(0.8 * 1080)
 

@@ -83,11 +83,8 @@ class PanesWork:
         framing, known = self._session.framing, self.arrangements()
         if framing is None:
             return
-        names = [a.name for a in known]
         present = framing.arrangement
-        at = (
-            names.index(present.name) + 1 if present and present.name in names else 0 if present is None else len(known)
-        )
+        at = next((k for k, a in enumerate(known, 1) if present is not None and a.name == present.name), 0)
         self.arrange(known[at] if at < len(known) else None)
 
     def keep_arrangement(self, name: str) -> Arrangement | None:

@@ -101,6 +101,7 @@ class PanesPart(QWidget):
 
     def _choose(self, place: int) -> None:
         self._work.arrange(self._known[place - 1] if place else None)
+        self._again()  # it shows what is, until the other is there
 
     def _keep(self) -> None:
         name, given = QInputDialog.getText(self, "Keep the arrangement", "Under the name:")

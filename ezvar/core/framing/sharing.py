@@ -96,13 +96,22 @@ def arranged(doc: Document, shot: Shot, master: Master, arrangement: Arrangement
     return solved_with(doc, replace(old, panes=tuple(panes), arrangement=arrangement, sound=sound), analysis)
 
 
+def _check(framing: Framing, number: int) -> None:
+    if number >= len(framing.panes):
+        raise ValueError(f"there is no pane {number + 1}")
+
+
 def _across(subject: Subject) -> float:
     return float(np.mean(subject.boxes[:, [0, 2]]))
 
 
 def swapped(doc: Document, shot: Shot, master: Master, a: int, b: int, analysis: Analysis) -> Document:
-    """Two panes in each other's place, with all they show and whom they follow, solved to the new shapes."""
+    """Two panes in each other's place, with all they show and whom they follow, solved to the new shapes.
+
+    Raises `ValueError` where there are not so many.
+    """
     old = framed(doc, shot, master)
+    _check(old, max(a, b))
     panes = list(old.panes)
     panes[a], panes[b] = replace(old.panes[b], rect=old.panes[a].rect), replace(old.panes[a], rect=old.panes[b].rect)
     sound = {a: b, b: a}.get(old.sound, old.sound)
@@ -142,9 +151,10 @@ def in_one_pane(doc: Document, shot: Shot, master: Master, analysis: Analysis) -
 def shows(doc: Document, shot: Shot, master: Master, number: int, other: str, analysis: Analysis) -> Document:
     """Let a pane show another shot, from its first frame on, with that shot's own window; ``""`` shows its own again.
 
-    Raises `KeyError` for a shot that is not there.
+    Raises `KeyError` for a shot that is not there, `ValueError` for a pane.
     """
     old = framed(doc, shot, master)
+    _check(old, number)
     pane = replace(old.panes[number], shot="", by_hand=(), choices=replace(old.panes[number].choices, follow=()))
     if other:
         there = doc.shot(other)
