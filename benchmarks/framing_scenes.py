@@ -109,7 +109,7 @@ class Scene:
         """As `Picture`s, from a frame on."""
         for k, image in enumerate(self.pictures()):
             if k >= start:
-                yield Picture(k, Planes.of_rgb(image).frame(), WIDTH, HEIGHT, 0)
+                yield Picture(k, Planes.of_rgb(image), WIDTH, HEIGHT)
 
 
 def _draw(image: np.ndarray, actor: Actor, k: int) -> None:

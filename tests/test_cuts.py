@@ -52,8 +52,7 @@ def test_mistakes_on_a_hard_edit_are_few_and_doubted(tmp_path):
 def _pictures(luma):
     for k, y in enumerate(luma):
         y = cv2.resize(y, SIZE, interpolation=cv2.INTER_LINEAR)
-        frame = Planes.of_rgb(np.repeat(y[..., None], 3, axis=2)).frame()
-        yield Picture(k, frame, *SIZE, 0)
+        yield Picture(k, Planes.of_rgb(np.repeat(y[..., None], 3, axis=2)), *SIZE)
 
 
 def _judged(pictures, **options):

@@ -1,5 +1,7 @@
 """What is seen: movement without the camera's own, text, and subjects joined through time; and who is followed."""
 
+import subprocess
+import sys
 from fractions import Fraction
 
 import cv2
@@ -16,6 +18,8 @@ from ezvar.core.framing.optimal import fullest_place
 from ezvar.core.media import Picture, Planes
 from ezvar.core.model import Document, Lock, Master, Media, Shot, Source, doubt, edits
 from ezvar.core.timing import Rate
+
+from .media import make_movie
 
 
 def ground(seed, cells=(9, 40)):
@@ -227,16 +231,46 @@ def test_the_fullest_place_holds_no_less_than_any_other(stretches):
     assert held(best) >= 0.97 * max(held(p) for p in np.linspace(0.2, 0.8, 81))
 
 
+_ANALYSE = """
+import sys
+from ezvar.core.cuts import measure
+from ezvar.core.evidence import Gatherer
+from ezvar.core.media import MovieReader
+for path in sys.argv[1:]:
+    with MovieReader(path) as reader:
+        gatherer = Gatherer()
+        measure(reader.frames(), reader.count, also=gatherer.add)
+        print(len(gatherer.result().looks) > 0)
+"""
+
+
+def test_movies_that_are_not_plain_are_analysed_to_their_end(tmp_path):
+    """Decoding and the finders' thread look at the same pictures; in a process of its own, which a fault would end."""
+    paths = [
+        make_movie(tmp_path / "a.mov", 80, size=(640, 360), codec="prores_ks", pixels="yuv422p10le", picture=_lively),
+        make_movie(tmp_path / "b.mp4", 250, size=(1, 1), pixels="yuv444p", picture=_lively),
+    ]
+    done = subprocess.run(
+        [sys.executable, "-c", _ANALYSE, *paths], capture_output=True, text=True, timeout=120, check=True
+    )
+    assert done.stdout.split() == ["True"] * 2
+
+
+def _lively(n, width, height):
+    """Another picture each frame, so that the finders are busy throughout."""
+    return np.full((height, width, 3), 60 + 40 * (n % 4), np.uint8)
+
+
 @pytest.mark.parametrize("size", [(640, 360), (64, 640), (7680, 4320)])
 @pytest.mark.parametrize("kind", ["black", "noise"])
 def test_nothing_to_see_is_no_trouble(size, kind):
     rng = np.random.default_rng(1)
     y = np.full(size[::-1], 16, np.uint8) if kind == "black" else rng.integers(16, 235, size[::-1], np.uint8)
     half = np.full((size[1] // 2, size[0] // 2), 128, np.uint8)
-    picture = Planes(y, half, half, Planes.of_rgb(np.zeros((2, 2, 3), np.uint8)).tags).frame()
+    picture = Planes(y, half, half, Planes.of_rgb(np.zeros((2, 2, 3), np.uint8)).tags)
     gatherer = Gatherer()
     for n in range(13 if size[0] < 1000 else 2):
-        gatherer.add(Picture(n, picture, *size, 0), 0.0)
+        gatherer.add(Picture(n, picture, *size), 0.0)
     seen = gatherer.result()
     for frames in (1, 13):
         framing, windows = framed(seen, lock(frames, size, (1080, 1920)))

@@ -65,11 +65,11 @@ def test_any_frame_at_random_is_that_frame_of_a_straight_decode(tmp_path, kind):
     with MovieReader(path) as reader:
         assert reader.facts.frames == 130
         assert reader.facts.rate.fraction == how.get("rate", 25)
-        straight = [p.luma().copy() for p in reader.frames()]
+        straight = [p.stored.y.copy() for p in reader.frames()]
         assert [number_in(luma) for luma in straight] == list(range(130))
         rng = random.Random(kind)
         for n in [129, 0, 64, 63, 62, *(rng.randrange(130) for _ in range(60))]:
-            assert np.array_equal(reader.frame(n).luma(), straight[n]), n
+            assert np.array_equal(reader.frame(n).stored.y, straight[n]), n
         for n in (-1, 130):
             with pytest.raises(IndexError):
                 reader.frame(n)
@@ -111,8 +111,36 @@ def test_odd_sizes_and_ten_bits(tmp_path):
     with MovieReader(path) as reader:
         planes = reader.frame(1).planes()
         assert (planes.width, planes.height, planes.u.shape) == (191, 107, (54, 96))
-        assert number_in(reader.frame(2).luma()) == 2
+        assert number_in(reader.frame(2).stored.y) == 2
         assert reader.frame(0).rgb(64, 36).shape == (36, 64, 3)
+
+
+CODED = {
+    "4:2:2": {"codec": "prores_ks", "suffix": ".mov", "pixels": "yuv422p10le"},
+    "4:4:4": {"pixels": "yuv444p"},
+    "ten bits": {"codec": "libx265", "pixels": "yuv420p10le"},
+    "rgb": {"codec": "ffv1", "suffix": ".mkv", "pixels": "bgr0"},
+    "rgb in ten bits": {"codec": "ffv1", "suffix": ".mkv", "pixels": "gbrp10le"},
+}
+
+
+CARD = np.tile(np.repeat(np.array([[200, 40, 60], [30, 160, 220]], np.uint8), 640, 0), (720, 1, 1))
+
+
+@pytest.mark.parametrize("kind", CODED)
+def test_colours_come_through_however_they_are_coded(tmp_path, kind):
+    """Of a size whose unsaid matrix is another than the library's own choice."""
+    how = dict(CODED[kind])
+
+    def picture(*_):
+        frame = av.VideoFrame.from_ndarray(CARD, format="rgb24")
+        return frame.reformat(format=how["pixels"], dst_colorspace="ITU709")
+
+    path = make_movie(tmp_path / f"m{how.pop('suffix', '.mp4')}", 2, size=(1280, 720), picture=picture, **how)
+    with MovieReader(path) as reader:
+        seen = reader.frame(1)
+    assert np.abs(seen.planes().rgb().astype(int) - CARD).mean() < 3
+    assert seen.tags.matrix != 0  # planes are never red, green and blue
 
 
 def test_facts_of_a_whole_movie(movie):
@@ -129,7 +157,7 @@ def test_uneven_times_are_laid_on_an_even_rate(tmp_path):
     facts = probe(make_movie(tmp_path / "vfr.mp4", 8, times=times))
     assert not facts.steady
     with MovieReader(facts.path, facts) as reader:
-        shown = [number_in(reader.frame(n).luma()) for n in range(facts.frames)]
+        shown = [number_in(reader.frame(n).stored.y) for n in range(facts.frames)]
     at = [float(facts.rate.seconds(n)) * 600 for n in range(facts.frames)]
     assert shown == [max(k for k, t in enumerate(times) if t <= now + 1) for now in at]
     assert shown[-1] == 7
@@ -209,7 +237,7 @@ def test_damage_inside_costs_that_place_only(tmp_path):
         good = 0
         for n in range(reader.facts.frames):
             try:
-                good += number_in(reader.frame(n).luma()) == n
+                good += number_in(reader.frame(n).stored.y) == n
             except MediaError as error:
                 assert "frame" in str(error)  # noqa: PT017
     assert good >= 45
@@ -264,7 +292,7 @@ def test_the_server_serves_the_newest_request_and_reads_ahead(movie):
 
     def on_picture(picture):
         with changed:
-            served.append((picture.index, number_in(picture.luma())))
+            served.append((picture.index, number_in(picture.stored.y)))
             changed.notify()
 
     cache = FrameCache(10**8)
@@ -291,8 +319,8 @@ def test_a_frame_no_longer_wanted_is_given_up_and_the_reader_stays_good(movie):
     with MovieReader(movie) as reader:
         with pytest.raises(Cancelled):
             reader.frame(50, unwanted=lambda: True)
-        assert number_in(reader.frame(50).luma()) == 50
-        assert number_in(reader.frame(3).luma()) == 3
+        assert number_in(reader.frame(50).stored.y) == 50
+        assert number_in(reader.frame(3).stored.y) == 3
 
 
 def test_a_proxy_has_every_frame_and_is_taken_up_again(movie, tmp_path):

@@ -88,7 +88,7 @@ def test_beeps_stay_under_their_flashes(tmp_path, cache, span):
     assert made.problems == ()
     facts = probe(made.path)
     with MovieReader(made.path) as reader:
-        bright = [n for n, p in enumerate(reader.frames()) if p.luma().mean() > 120]
+        bright = [n for n, p in enumerate(reader.frames()) if p.stored.y.mean() > 120]
     sound = np.concatenate(list(sound_blocks(facts)), axis=1)[0]
     loud = np.abs(sound) > 0.2
     starts = [int(i) for i in np.flatnonzero(loud) if not loud[max(0, i - 4000) : i].any()]

@@ -30,7 +30,7 @@ def movie(way, post=None, grows=0.0):
         cv2.warpAffine(thing, matrix, (WIDTH, HEIGHT), image, borderMode=cv2.BORDER_TRANSPARENT)
         if post is not None:
             image[:, post : post + 70] = 40
-        made.append(Picture(k, Planes.of_rgb(image).frame(), WIDTH, HEIGHT, 0))
+        made.append(Picture(k, Planes.of_rgb(image), WIDTH, HEIGHT))
     return lambda start: iter(made[start:])
 
 

@@ -122,6 +122,4 @@ def _trimmed(picture: Planes, trim: Rect) -> tuple[Planes, int, int]:
     left, top = 2 * ceil(trim.x * picture.width / 2), 2 * ceil(trim.y * picture.height / 2)
     right = max(left + 2, 2 * floor((trim.x + trim.width) * picture.width / 2 + 1e-6))
     foot = max(top + 2, 2 * floor((trim.y + trim.height) * picture.height / 2 + 1e-6))
-    half = (slice(top // 2, foot // 2), slice(left // 2, right // 2))
-    kept = replace(picture, y=picture.y[top:foot, left:right], u=picture.u[half], v=picture.v[half])
-    return kept, left, top
+    return picture.cut(left, top, right, foot), left, top

@@ -44,7 +44,7 @@ class Signals:
 
 def thinned(picture: Picture) -> np.ndarray:
     """The luminance of a frame as it is stored, thinned to 160 samples a row or more, uint8."""
-    return _thin(picture.luma(), 4, 160)
+    return _thin(picture.stored.y, 4, 160)
 
 
 def small(picture: Picture) -> tuple[np.ndarray, np.ndarray]:
@@ -53,11 +53,11 @@ def small(picture: Picture) -> tuple[np.ndarray, np.ndarray]:
     One sample in four (in eight of the colour) is taken, halved and averaged
     down, which costs a twentieth of what a general scaler does.
     """
-    luma, *chroma = picture.stored()
+    stored = picture.stored
     colour = np.empty((2, COLOUR[1], COLOUR[0]), np.uint8)
-    for plane, whole in zip(colour, chroma, strict=True):
+    for plane, whole in zip(colour, (stored.u, stored.v), strict=True):
         cv2.resize(_thin(whole, 8, 80), COLOUR, plane, interpolation=cv2.INTER_AREA)
-    thin = _thin(luma, 4, 160)
+    thin = _thin(stored.y, 4, 160)
     while thin.shape[1] >= 3 * SMALL[0]:
         rows, columns = thin.shape[0] // 2, thin.shape[1] // 2
         thin = cv2.resize(thin[: rows * 2, : columns * 2], (columns, rows), interpolation=cv2.INTER_AREA)

@@ -4,7 +4,8 @@ from .cache import FrameCache
 from .colour import ColourTags
 from .container import fingerprint
 from .facts import MOVIE_SUFFIXES, AudioFacts, MovieFacts, media_label, probe
-from .picture import Picture, Planes
+from .picture import Picture
+from .planes import Planes
 from .proxy import Proxy
 from .reader import MovieReader
 from .recoding import coding_levels, luma_weights

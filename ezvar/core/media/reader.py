@@ -9,6 +9,7 @@ from types import TracebackType
 
 import av
 import numpy as np
+from av.video.reformatter import VideoReformatter
 
 from ezvar.core.errors import MediaError
 from ezvar.core.progress import Cancelled
@@ -16,6 +17,7 @@ from ezvar.core.progress import Cancelled
 from .container import open_movie, reading, video_stream
 from .facts import MovieFacts, probe
 from .picture import Picture
+from .planes import Planes
 
 # Going on from where the decoder stands beats a seek up to about this many pictures.
 _GO_ON = 12
@@ -41,7 +43,8 @@ class MovieReader:
         self._stream.thread_type = "AUTO"
         self._decoded = self._from_start()
         self._next = 0  # the picture that the decoder gives next
-        self._last: tuple[int, av.VideoFrame] | None = None
+        self._scaler = VideoReformatter()
+        self._last: tuple[int, Picture] | None = None
         self._unwanted: Callable[[], bool] | None = None
 
     def __enter__(self) -> MovieReader:
@@ -79,18 +82,14 @@ class MovieReader:
             raise IndexError(f"frame {n} of {self.facts.frames}")
         with self._lock, reading(self._path, "decoding", f"frame {n}"):
             self._unwanted = unwanted
-            return self._wrap(n, self._picture(int(self.facts.index.picture[n])))
+            return self._picture(int(self.facts.index.picture[n])).numbered(n)
 
     def frames(self, start: int = 0, end: int | None = None) -> Iterator[Picture]:
         """The frames from ``start`` up to, and without, ``end``, in order."""
         for n in range(start, self.facts.frames if end is None else min(end, self.facts.frames)):
             yield self.frame(n)
 
-    def _wrap(self, n: int, frame: av.VideoFrame) -> Picture:
-        picture = Picture(n, frame, self.facts.width, self.facts.height, self.facts.rotation)
-        return picture.whole() if frame.interlaced_frame or self.facts.interlaced else picture
-
-    def _picture(self, number: int) -> av.VideoFrame:
+    def _picture(self, number: int) -> Picture:
         if self._last is not None and self._last[0] == number:
             return self._last[1]
         index = self.facts.index
@@ -98,23 +97,23 @@ class MovieReader:
         key = int(np.searchsorted(index.key_pts, target, side="right")) - 1
         key_number = self._number.get(int(index.key_pts[max(0, key)]), 0)
         near = self._next <= number and (number - self._next <= _GO_ON or key_number <= self._next)
-        if near and (frame := self._decode_until(number)) is not None:
-            return frame
+        if near and (picture := self._decode_until(number)) is not None:
+            return picture
         # A picture that a group cannot give by itself needs an earlier start.
         for earlier in (0, 1, 3):
             if key - earlier < 0:
                 break
             self._seek(int(index.key_seek[key - earlier]))
-            if (frame := self._decode_until(number)) is not None:
-                return frame
+            if (picture := self._decode_until(number)) is not None:
+                return picture
         self._reopen()
-        if (frame := self._decode_until(number)) is not None:
-            return frame
+        if (picture := self._decode_until(number)) is not None:
+            return picture
         raise MediaError(
             "this frame cannot be decoded", file=self._path, place=f"frame {number}", remedy="Copy it again"
         )
 
-    def _decode_until(self, number: int) -> av.VideoFrame | None:
+    def _decode_until(self, number: int) -> Picture | None:
         """Decode on to a picture; ``None`` if it was passed or the movie ended."""
         index = self.facts.index
         self._target = int(index.pts[number])
@@ -126,8 +125,11 @@ class MovieReader:
             if self._unwanted is not None and at < number and self._unwanted():
                 raise Cancelled
             if at == number:
-                self._last = (number, frame)
-                return frame
+                planes = Planes.of_frame(frame, self._scaler)
+                planes = planes.whole() if frame.interlaced_frame or self.facts.interlaced else planes
+                picture = Picture(number, planes, self.facts.width, self.facts.height, self.facts.rotation)
+                self._last = (number, picture)
+                return picture
             if at > number:
                 return None
         self._next = len(index.pts) + 1  # at the end: only a seek helps

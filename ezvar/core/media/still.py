@@ -6,13 +6,14 @@ import os
 from dataclasses import dataclass
 from pathlib import Path
 
-import av
 import cv2
 import numpy as np
 
 from ezvar.core.errors import MediaError, from_os
 
-from .picture import Picture, Planes
+from .colour import ColourTags
+from .picture import Picture
+from .planes import Planes
 
 STILL_SUFFIXES = frozenset({".png", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp", ".webp"})
 """The endings of files that are read as stills."""
@@ -56,15 +57,12 @@ def read_still(path: str | os.PathLike[str]) -> Still:
     if mask is not None and mask.ndim == 3 and mask.shape[2] == 4 and mask.shape[:2] == image.shape[:2]:
         full = np.iinfo(mask.dtype).max if np.issubdtype(mask.dtype, np.integer) else 1.0
         image = np.asarray(image * (mask[..., 3:].astype(np.float32) / full), np.uint8)
-    frame = Planes.of_rgb(np.ascontiguousarray(image[..., ::-1])).frame()
-    return Still(Path(path), width, height, Picture(0, frame, width, height, 0))
+    planes = Planes.of_rgb(np.ascontiguousarray(image[..., ::-1]))
+    return Still(Path(path), width, height, Picture(0, planes, width, height))
 
 
 def black(width: int, height: int) -> Picture:
     """A black picture."""
-    frame = av.VideoFrame(width // 2 * 2, height // 2 * 2, "yuv420p")
-    for plane, level in zip(frame.planes, (16, 128, 128), strict=True):
-        plane.update(bytes([level]) * plane.buffer_size)
-    frame.colorspace = frame.color_primaries = frame.color_trc = 1
-    frame.color_range = 1
-    return Picture(0, frame, width, height, 0)
+    sizes = (height, width), *(((height + 1) // 2, (width + 1) // 2),) * 2
+    y, u, v = (np.full(size, level, np.uint8) for size, level in zip(sizes, (16, 128, 128), strict=True))
+    return Picture(0, Planes(y, u, v, ColourTags(1, 1, 1, 1)), width, height)

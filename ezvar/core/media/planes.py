@@ -1,0 +1,184 @@
+"""Pictures as planes of samples: what decoders hand over, what is drawn, and what encoders are given."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from math import gcd
+from typing import Any, cast
+
+import av
+import cv2
+import numpy as np
+from av.video.plane import VideoPlane
+from av.video.reformatter import ColorRange, Interpolation, VideoReformatter
+
+from .colour import ColourTags, scaler_matrix, scaler_range
+from .interlace import deinterlaced
+from .recoding import luma_weights, recode
+
+_PLAIN = ("yuv420p", "yuvj420p")  # the library's names for what planes hold
+
+
+@dataclass(frozen=True)
+class Planes:
+    """An 8-bit 4:2:0 picture: ``y`` (height, width), ``u`` and ``v`` of half size, rounded up; uint8.
+
+    Nothing writes to the samples, so that all threads may look at them.
+    """
+
+    y: np.ndarray
+    u: np.ndarray
+    v: np.ndarray
+    tags: ColourTags
+
+    @property
+    def width(self) -> int:
+        return int(self.y.shape[1])
+
+    @property
+    def height(self) -> int:
+        return int(self.y.shape[0])
+
+    def scaled(self, width: int, height: int) -> Planes:
+        """The whole picture at another even size, averaged by area where it shrinks."""
+        half = (width // 2, height // 2)
+        y = cv2.resize(self.y, (width, height), interpolation=cv2.INTER_AREA)
+        u, v = (cv2.resize(c, half, interpolation=cv2.INTER_AREA) for c in (self.u, self.v))
+        return Planes(y, u, v, replace(self.tags, matrix=self.tags.matrix_for(self.height)))
+
+    def glanced(self, width: int, height: int) -> Planes:
+        """As `scaled`, but where the size divides well in two steps, which is several times quicker: fit for the
+        screen."""
+        planes = (self.y, self.u, self.v)
+        whole = gcd(*(side for plane in planes for side in plane.shape))
+        most = min(self.width // width, self.height // height)
+        by = max((d for d in range(2, min(most, whole) + 1) if whole % d == 0), default=1)
+        if by == 1:
+            return self.scaled(width, height)
+        small = (cv2.resize(p, None, fx=1 / by, fy=1 / by, interpolation=cv2.INTER_AREA) for p in planes)
+        ends = ((width, height), (width // 2, height // 2), (width // 2, height // 2))
+        y, u, v = (cv2.resize(p, end, interpolation=cv2.INTER_AREA) for p, end in zip(small, ends, strict=True))
+        return Planes(y, u, v, replace(self.tags, matrix=self.tags.matrix_for(self.height)))
+
+    def mixed(self, other: Planes, share: float) -> Planes:
+        """These planes and ``share`` (0..1) of others of the same size, mixed."""
+        y, u, v = (
+            cv2.addWeighted(np.ascontiguousarray(a), 1 - share, np.ascontiguousarray(b), share, 0)
+            for a, b in ((self.y, other.y), (self.u, other.u), (self.v, other.v))
+        )
+        return replace(self, y=y, u=u, v=v)
+
+    def recoded(self, matrix: int, full: bool) -> Planes:
+        """The same colours by another H.273 matrix, in full or limited range; primaries and transfer stay."""
+        now, wide = self.tags.matrix_for(self.height), self.tags.range == 2
+        tags = replace(self.tags, matrix=matrix, range=2 if full else 1)
+        if luma_weights(now) == luma_weights(matrix) and wide == full:
+            return replace(self, tags=tags)
+        return Planes(*recode(self.y, self.u, self.v, (now, wide), (matrix, full)), tags)
+
+    def coded_as(self, other: Planes) -> Planes:
+        """The same colours as `recoded` by the matrix and the range of other planes."""
+        return self.recoded(other.tags.matrix_for(other.height), other.tags.range == 2)
+
+    @classmethod
+    def of_frame(cls, frame: av.VideoFrame, scaler: VideoReformatter) -> Planes:
+        """The samples of a decoded frame, at the size it is stored in.
+
+        For the thread that decodes, with a ``scaler`` of its own: while the
+        library converts a frame it writes to it, and the scaler that it would
+        keep on the frame serves one thread only. What is 8-bit 4:2:0 already is
+        not copied; RGB becomes BT.709 in limited range.
+        """
+        tags = ColourTags.of(frame)
+        if frame.format.name not in _PLAIN:
+            now = scaler_range(tags.range)
+            if frame.format.is_rgb or frame.format.has_palette:
+                tags, now = replace(tags, matrix=1, range=1), ColorRange.JPEG
+            matrix = scaler_matrix(tags.matrix_for(frame.height))
+            frame = scaler.reformat(
+                frame, format="yuv420p", interpolation=Interpolation.BICUBIC, threads=1,
+                src_colorspace=matrix, dst_colorspace=matrix,
+                src_color_range=now, dst_color_range=scaler_range(tags.range),
+            )  # fmt: skip
+        y, u, v = (_shown(plane) for plane in frame.planes)
+        return cls(y, u, v, tags)
+
+    @classmethod
+    def of_rgb(cls, rgb: np.ndarray) -> Planes:
+        """An RGB picture, uint8 (height, width, 3) of even size, as planes in BT.709."""
+        frame = av.VideoFrame.from_ndarray(rgb, format="rgb24").reformat(
+            format="yuv420p", dst_colorspace=scaler_matrix(1), dst_color_range=ColorRange.MPEG
+        )
+        y, u, v = (_shown(plane) for plane in frame.planes)
+        return cls(y, u, v, ColourTags(1, 1, 1, 1))
+
+    @classmethod
+    def glimpsed(cls, rgb: np.ndarray) -> Planes:
+        """As `of_rgb`, but in BT.601 and with the colour of every second sample, twenty times quicker: fit for the
+        screen."""
+        height, width = rgb.shape[:2]
+        flat = cv2.cvtColor(rgb, cv2.COLOR_RGB2YUV_I420).ravel()
+        y, (u, v) = flat[: height * width], flat[height * width :].reshape(2, height // 2, width // 2)
+        return cls(y.reshape(height, width), u, v, ColourTags(1, 1, 6, 1))
+
+    def frame(self) -> av.VideoFrame:
+        """As a frame for an encoder or the scaler, with its colour tags."""
+        frame = av.VideoFrame(self.width, self.height, "yuv420p")
+        for plane, data in zip(frame.planes, (self.y, self.u, self.v), strict=True):
+            target = _bytes(plane).reshape(plane.height, plane.line_size)
+            target[:, : data.shape[1]] = data
+        frame.colorspace, frame.color_range = self.tags.matrix, self.tags.range
+        frame.color_primaries, frame.color_trc = self.tags.primaries, self.tags.transfer
+        return frame
+
+    def rgb(self, width: int | None = None, height: int | None = None) -> np.ndarray:
+        """RGB, uint8 (height, width, 3), scaled to the given size; the planes' own where none is given."""
+        width, height = width or self.width, height or self.height
+        frame = self.frame().reformat(
+            width, height, "rgb24",
+            src_colorspace=scaler_matrix(self.tags.matrix_for(self.height)),
+            src_color_range=scaler_range(self.tags.range), dst_color_range=ColorRange.JPEG,
+            interpolation=Interpolation.AREA if width < self.width else Interpolation.BICUBIC,
+        )  # fmt: skip
+        plane = frame.planes[0]
+        rows = _bytes(plane).reshape(height, plane.line_size)
+        return np.ascontiguousarray(rows[:, : width * 3]).reshape(height, width, 3)
+
+    def squared(self, width: int, height: int) -> Planes:
+        """The same picture at the size that square samples give it."""
+        if (width, height) == (self.width, self.height):
+            return self
+        range_ = scaler_range(self.tags.range)
+        frame = self.frame().reformat(
+            width, height, interpolation=Interpolation.BICUBIC, src_color_range=range_, dst_color_range=range_
+        )
+        y, u, v = (_shown(plane) for plane in frame.planes)
+        return Planes(y, u, v, self.tags)
+
+    def turned(self, turns: int) -> Planes:
+        """The picture turned counterclockwise by so many quarters."""
+        if not turns % 4:
+            return self
+        y, u, v = (np.ascontiguousarray(np.rot90(p, turns)) for p in (self.y, self.u, self.v))
+        return replace(self, y=y, u=u, v=v)
+
+    def cut(self, left: int, top: int, right: int, foot: int) -> Planes:
+        """The part from even ``left``, ``top`` up to ``right``, ``foot``, in samples, without copying."""
+        half = (slice(top // 2, (foot + 1) // 2), slice(left // 2, (right + 1) // 2))
+        return replace(self, y=self.y[top:foot, left:right], u=self.u[half], v=self.v[half])
+
+    def whole(self) -> Planes:
+        """The picture with its two fields made one, where it is interlaced."""
+        y, u, v = (deinterlaced(plane) for plane in (self.y, self.u, self.v))
+        return replace(self, y=y, u=u, v=v)
+
+
+def _bytes(plane: VideoPlane) -> np.ndarray:
+    """The memory of a plane, without copying."""
+    return np.frombuffer(cast(Any, plane), np.uint8)
+
+
+def _shown(plane: VideoPlane) -> np.ndarray:
+    """The samples of a plane that are seen, without copying (height, width)."""
+    rows = _bytes(plane)[: plane.height * plane.line_size].reshape(plane.height, plane.line_size)
+    return np.asarray(rows[:, : plane.width])
