@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import argparse
 import csv
+import io
 import json
 import os
 import signal
@@ -14,11 +15,16 @@ import sys
 from collections.abc import Callable
 from dataclasses import asdict
 from pathlib import Path
-from typing import NoReturn
+from typing import TYPE_CHECKING, NoReturn
 
 from ezvar import __version__
-from ezvar.core.errors import EzvarError, InputError
+from ezvar.core.errors import EzvarError, InputError, ProjectError
+from ezvar.core.names import readable
 from ezvar.core.progress import Cancelled, CancelToken, Progress, silent
+
+if TYPE_CHECKING:
+    from ezvar.core.model import Document
+    from ezvar.core.review import Taken
 
 DEMO_PROJECT = Path(__file__).parent / "demo" / "lantern-night.ezvar"
 DEMO_TIMELINE = DEMO_PROJECT.with_suffix(".otio")
@@ -34,6 +40,8 @@ def main(arguments: list[str] | None = None) -> int:
     """Run a command and return its exit status. No error outside the program shows a traceback."""
     parser = _parser()
     options = parser.parse_args(arguments)
+    if isinstance(sys.stdout, io.TextIOWrapper):
+        sys.stdout.reconfigure(errors="surrogateescape")  # paths are printed to the byte
     cancel = CancelToken()
     if options.command not in (None, "demo", "open"):
         signal.signal(signal.SIGINT, lambda *_: cancel.cancel())
@@ -73,6 +81,7 @@ def _parser() -> argparse.ArgumentParser:
     plan.add_argument("--rate", help="the lock's rate, for timelines that state none")
     plan.add_argument("--media", action="append", default=[], help="a folder to look for media in")
     plan.add_argument("--reference", metavar="MOVIE", help="a flat movie of the lock, to find placements by")
+    plan.add_argument("--replace", action="store_true", help="replace the project that is there")
     plan.add_argument("-o", dest="output", required=True, metavar="PROJECT")
     windows = command("windows", _windows, "list the crop windows of a master as CSV")
     windows.add_argument("project")
@@ -90,6 +99,9 @@ def _parser() -> argparse.ArgumentParser:
     take = command("take", _take, "merge returned decisions into a project")
     take.add_argument("project")
     take.add_argument("file")
+    take.add_argument(
+        "--media", action="append", default=[], metavar="FOLDER", help="a folder whose files the return may name"
+    )
     make = command("make", _make, "make the finished movies")
     make.add_argument("project")
     make.add_argument("--master", action="append", metavar="NAME")
@@ -142,7 +154,7 @@ def _cuts(options: argparse.Namespace, cancel: CancelToken) -> int:
             for c in cuts
         ]  # fmt: skip
         rate = f"{facts.rate.numerator}/{facts.rate.denominator}"
-        print(json.dumps({"media": str(facts.path), "rate": rate, "frames": facts.frames, "cuts": listed}))
+        print(json.dumps({"media": readable(facts.path), "rate": rate, "frames": facts.frames, "cuts": listed}))
     elif not cuts:
         print("No cut was found.", file=sys.stderr)
     else:
@@ -155,7 +167,7 @@ def _cuts(options: argparse.Namespace, cancel: CancelToken) -> int:
 def _plan(options: argparse.Namespace, cancel: CancelToken) -> int:
     from ezvar.core.model import master_from_text
     from ezvar.core.planning import plan
-    from ezvar.core.store import default_cache, save_project
+    from ezvar.core.store import default_cache, occupied, save_project
     from ezvar.core.timing import Rate
 
     masters = [master_from_text(text) for text in options.master]
@@ -165,16 +177,21 @@ def _plan(options: argparse.Namespace, cancel: CancelToken) -> int:
         rate = Rate.parse(options.rate) if options.rate is not None else None
     except ValueError as error:
         raise InputError(str(error), remedy="Write it like 25 or 29.97") from error
+    standing = occupied(options.output)
+    if standing and not options.replace:
+        raise ProjectError(
+            f"it is there already, {standing}", file=options.output, remedy="Add --replace to replace it"
+        )
     taken = plan(
         options.lock, masters, default_cache(), _progress(), cancel,
         rate=rate, folders=options.media, reference=options.reference,
     )  # fmt: skip
-    save_project(taken.doc, options.output)
+    save_project(taken.doc, options.output, over=None if options.replace else "")
     known = {m.id: m for m in taken.doc.lock.media}
     said = [*taken.doc.lock.left_out, *taken.search.problems]
     for id, guesses in taken.search.guesses.items():
-        near = "".join(f" Perhaps {g.path}: {g.why}." for g in guesses[:1])
-        said.append(f"{known[id].name or known[id].path} was not found.{near}")
+        near = "".join(f" Perhaps {readable(g.path)}: {g.why}." for g in guesses[:1])
+        said.append(f"{readable(known[id].name or known[id].path)} was not found.{near}")
     for line in said:
         print(line)
     return 1 if said else 0
@@ -225,24 +242,25 @@ def _enlarged(options: argparse.Namespace, cancel: CancelToken) -> int:
 
 def _handoff(options: argparse.Namespace, cancel: CancelToken) -> int:
     from ezvar.core.review import write_cuts, write_handoff
-    from ezvar.core.store import load_project, save_project
+    from ezvar.core.store import load_project, update_project
 
     if options.cuts:
         print(write_cuts(load_project(options.project), options.output, options.cuts))
         return 0
-    files, doc = write_handoff(load_project(options.project), options.output)
-    save_project(doc, options.project)
-    for file in files:
+    for file in update_project(options.project, lambda doc: write_handoff(doc, options.output)):
         print(file)
     return 0
 
 
 def _take(options: argparse.Namespace, cancel: CancelToken) -> int:
     from ezvar.core.review import take
-    from ezvar.core.store import load_project, save_project
+    from ezvar.core.store import update_project
 
-    doc, taken = take(load_project(options.project), options.file)
-    save_project(doc, options.project)
+    def change(doc: Document) -> tuple[Document, tuple[Document, Taken]]:
+        merged, taken = take(doc, options.file, options.media)
+        return merged, (merged, taken)
+
+    doc, taken = update_project(options.project, change)
     print(f"{len(taken.taken)} taken, {taken.same} the same, {len(taken.conflicts)} in conflict")
     for ours, _ in taken.conflicts:
         name = doc.master(ours.master).name
@@ -254,7 +272,8 @@ def _take(options: argparse.Namespace, cancel: CancelToken) -> int:
 
 def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
     from ezvar.core.model import master_named
-    from ezvar.core.output import Delivery, deliveries, make_delivery, parse_range
+    from ezvar.core.names import longest_name
+    from ezvar.core.output import Delivery, deliveries, make_delivery, output_path, parse_range, renamed
     from ezvar.core.store import load_project
 
     doc = load_project(options.project)
@@ -262,13 +281,18 @@ def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
     if not masters:
         raise InputError("there is no master to make", file=options.project, remedy="Plan one with --master")
     within = parse_range(options.range, doc.lock) if options.range else None
-    status = 0
     wanted = [d for m in masters for d in ((Delivery(m),) if within else deliveries(m))]
+    for delivery in wanted:
+        output_path(doc, delivery, options.output)  # what cannot be made is told before the first is
+    said = renamed(doc, wanted, longest_name(options.output))
+    for line in said:
+        print(line)
+    status = 1 if said else 0
     for delivery in wanted:
         made = make_delivery(doc, delivery, options.output, within=within, progress=_progress(), cancel=cancel)
         print(made.path)
         for problem in made.problems:
-            print(f"{made.path.name}: {problem}")
+            print(f"{readable(made.path.name)}: {problem}")
             status = 1
     return status
 

@@ -182,7 +182,7 @@ def test_a_timeline_goes_all_the_way(folder, cache, tmp_path):
     save_project(taken.doc, tmp_path / "p.ezvar")
     doc = load_project(tmp_path / "p.ezvar")
     assert replace(doc, lock=replace(doc.lock, file="")) == replace(taken.doc, lock=replace(taken.doc.lock, file=""))
-    (file,), doc = write_handoff(doc, tmp_path / "h")
+    doc, (file,) = write_handoff(doc, tmp_path / "h")
     plain = otio.adapters.read_from_file(str(file))
     clips = list(plain.video_tracks()[0].find_clips())
     assert len(clips) == 12

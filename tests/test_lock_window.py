@@ -251,7 +251,9 @@ def test_work_left_behind_is_offered_and_taken_up(window, qtbot, folder, monkeyp
     qtbot.waitUntil(lambda: left._file.exists(), timeout=10_000)
     left._file.with_suffix(".lock").unlink()  # as if its program had been killed
     monkeypatch.setattr(QMessageBox, "exec", lambda box: 0)
-    monkeypatch.setattr(QMessageBox, "clickedButton", lambda box: box.buttons()[0])
+    monkeypatch.setattr(
+        QMessageBox, "clickedButton", lambda box: next(b for b in box.buttons() if b.text() == "Take it up")
+    )
     window.offer_leftovers()
     rest(qtbot, window)
     assert len(window.session.document.shots) == 12

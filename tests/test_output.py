@@ -149,11 +149,9 @@ def test_a_start_timecode_goes_on(movie, cache, tmp_path):
 
 def test_names_are_safe_on_any_disk(planned):
     master = replace(planned.masters[0], name='a/b:c*?"<>|\\d')
-    assert output_name(planned, Delivery(master)) == "walk a-bxc-------d.mp4"
-    assert (
-        output_name(replace(planned, lock=replace(planned.lock, name="../..")), Delivery(master)).startswith("..-.. ")
-        is False
-    )
+    doc = edits.change_master(planned, master)
+    assert output_name(doc, Delivery(master)) == "walk a-bxc-------d.mp4"
+    assert output_name(replace(doc, lock=replace(doc.lock, name="../..")), Delivery(master)).startswith("-.. a-b")
 
 
 @pytest.mark.parametrize(
@@ -252,6 +250,8 @@ def test_a_kill_while_making_leaves_no_finished_name_and_the_next_cleans_up(plan
         assert all(check_made(p, Expected(180, 320, Rate(25), 80, True)) == [] for p in finished)
         if not finished:
             assert any(p.suffix == ".part" for p in out.iterdir())
+    for part in out.glob(".*.part"):
+        os.utime(part, (1, 1))
     make_delivery(planned, Delivery(planned.masters[0]), out)
     assert [p.name for p in out.iterdir()] == ["walk 9x16.mp4"]
 

@@ -104,7 +104,7 @@ def test_a_folder_without_permission_says_so(planned, tmp_path, monkeypatch):
     before = (folder / "a.ezvar").read_bytes()
     folder.chmod(0o500)
     if os.geteuid() == 0:
-        monkeypatch.setattr("tempfile.mkstemp", _refuse)
+        monkeypatch.setattr("os.replace", _refuse)
     with pytest.raises(ProjectError, match="access is not permitted"):
         save_project(planned, folder / "a.ezvar")
     folder.chmod(0o700)

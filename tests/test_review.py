@@ -18,7 +18,7 @@ from .strategies import documents
 @given(documents(3))
 def test_decisions_come_back_exactly(tmp_path_factory, doc):
     folder = tmp_path_factory.mktemp("h")
-    files, handed = write_handoff(doc, folder)
+    handed, files = write_handoff(doc, folder)
     assert len(files) == len(doc.masters)
     for file, master in zip(files, doc.masters, strict=True):
         returned = read_timeline(file)
@@ -57,14 +57,14 @@ def _changed(framing: Framing, cx: float) -> Framing:
 @pytest.fixture
 def handed(planned, tmp_path):
     """Handed-out decisions, and where the first master's timeline lies."""
-    files, doc = write_handoff(planned, tmp_path / "out")
+    doc, files = write_handoff(planned, tmp_path / "out")
     return doc, files[0]
 
 
 def _return(doc, changes, folder):
     """Another side takes a copy of the decisions, changes some, and hands them back."""
     theirs = edits.set_framings(doc, changes)
-    files, _ = write_handoff(theirs, folder)
+    _, files = write_handoff(theirs, folder)
     return files[0]
 
 
@@ -106,7 +106,7 @@ def test_a_second_round_goes_on_from_the_first(handed, tmp_path):
     """After theirs was taken, a change of ours goes out and comes back unchanged: no conflict."""
     doc, _ = handed
     merged, _ = take(doc, _return(doc, [_changed(doc.framings[0], 0.1)], tmp_path / "one"))
-    files, out = write_handoff(merged, tmp_path / "two")
+    out, files = write_handoff(merged, tmp_path / "two")
     ours = _changed(out.framings[0], 0.3)
     _, taken = take(edits.set_framings(out, [ours]), files[0])
     assert taken.conflicts == ()

@@ -277,7 +277,7 @@ def test_review_writes_a_handoff_and_takes_one_in(opened, qtbot, tmp_path, monke
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(tmp_path / "out"))
     click(qtbot, opened.review.card, "Write the handoff…")
     rest(qtbot, opened)
-    assert sorted(p.name for p in (tmp_path / "out").iterdir()) == ["walk 1x1.otio", "walk 9x16.otio"]
+    assert sorted(p.name for p in (tmp_path / "out").glob("*.otio")) == ["walk 1x1.otio", "walk 9x16.otio"]
     handed = session.document
     press(qtbot, opened, Qt.Key.Key_C)
     assert session.framing.verdict == "change"

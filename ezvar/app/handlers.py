@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import os
+from collections.abc import Callable, Collection
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from ezvar.cli import DEMO_PROJECT, DEMO_TIMELINE
-from ezvar.core.model import CutPlace, Document, drop, edits, keep
+from ezvar.core.model import CutPlace, Document, drop, edits, keep, media_named
+from ezvar.core.names import readable
 from ezvar.core.review import CUTS_KINDS, CutsKind, Taken, take, write_cuts, write_handoff
 from ezvar.core.timing import Rate
 
 from .framing_commands import FramingCommands
 from .going import Going
+from .session import InTheWay
 from .view_commands import ViewCommands
+from .widgets.asking import ask
 from .widgets.clips_dialog import ClipsDialog
 from .widgets.finder import Finder
 
@@ -90,7 +94,10 @@ class Handlers:
 
     def _file_save_as(self) -> None:
         start = str(self._session.path or Path.home() / f"{self._session.document.lock.name}.ezvar")
-        path, _ = QFileDialog.getSaveFileName(self._window, "Save the project", start, "Ezvar projects (*.ezvar)")
+        path, _ = QFileDialog.getSaveFileName(
+            self._window, "Save the project", start, "Ezvar projects (*.ezvar)",
+            options=QFileDialog.Option.DontConfirmOverwrite,  # it is asked when it is known what is there
+        )  # fmt: skip
         if path:
             self._session.save(path if path.endswith(".ezvar") else f"{path}.ezvar")
 
@@ -156,10 +163,28 @@ class Handlers:
         """Ask for the rate of a timeline that states none, offering those that its timecodes allow."""
         words = [f"{rate} frames a second" for rate in choices]
         usual = next((k for k, rate in enumerate(choices) if rate == Rate(25)), 0)
-        said = f"{path.name} does not say its frame rate. Its timecodes allow these:"
+        said = f"{readable(path.name)} does not say its frame rate. Its timecodes allow these:"
         chosen, given = QInputDialog.getItem(self._window, "Frame rate", said, words, usual, False)
         if given:
             self._session.open(path, rate=choices[words.index(chosen)])
+
+    def ask_in_the_way(self, there: InTheWay) -> None:
+        """Ask what to do where a project was to be saved and another one is."""
+        name, window = readable(there.path.name), self._window
+        if there.other:
+            said = f"{name} is there already: {there.other}. Replace it?"
+            if ask(window, "Save the project", said, ("Replace it", "Keep it")) == "Replace it":
+                self._session.save(there.path, replacing=True)
+            return
+        said = f"Somebody else has saved {name} since it was read here. Nothing of theirs or yours is lost yet."
+        answers = ("Take theirs in", "Save beside it…", "Replace theirs", "Not now")
+        match ask(window, "Saved by somebody else", said, answers):
+            case "Take theirs in":
+                self._session.take_theirs()
+            case "Save beside it…":
+                self._file_save_as()
+            case "Replace theirs":
+                self._session.save(there.path, replacing=True)
 
     # Cuts
 
@@ -248,7 +273,7 @@ class Handlers:
         doc = self._session.document
 
         def done(result: Any) -> None:
-            files, after = result
+            after, files = result
             self._session.edit("Write the handoff", edits.set_exchanged(self._session.document, after.exchanged))
             names = ", ".join(f.name for f in files)
             self._window.say(f"Written to {folder}: {names}." if files else "There is no master to hand off yet.")
@@ -280,8 +305,8 @@ class Handlers:
         if path:
             self.take(path)
 
-    def take(self, path: str) -> None:
-        """Merge a returned timeline in, on a thread."""
+    def take(self, path: str, folders: Collection[str] = ()) -> None:
+        """Merge a returned timeline in, on a thread; it may name files in ``folders``."""
         doc = self._session.document
 
         def done(result: tuple[Any, Taken]) -> None:
@@ -289,7 +314,10 @@ class Handlers:
             if self._session.doc is not doc:
                 self._window.say_problem("The project changed while the file was read. Take it in again.")
                 return
-            self._session.edit(f"Take in {Path(path).name}", merged)
+            self._session.edit(f"Take in {readable(Path(path).name)}", merged)
+            if taken.files and not folders and self._may_open(taken.files):
+                self.take(path, {str(Path(file).parent) for file in taken.files})
+                return
             said = [f"{len(taken.taken)} taken, {taken.same} the same, {len(taken.conflicts)} in conflict."]
             for ours, _ in taken.conflicts:
                 said.append(f"Shot {merged.place_of(ours.shot) + 1} was changed on both sides, ours is kept.")
@@ -297,8 +325,23 @@ class Handlers:
             self._session.set_stage("Review")
 
         self._window.jobs.start(
-            f"Taking in {Path(path).name}", lambda p, c: take(doc, path), done, self._window.say_problem
+            f"Taking in {readable(Path(path).name)}",
+            lambda p, c: take(doc, path, folders),
+            done,
+            self._window.say_problem,
         )
+
+    def _may_open(self, files: tuple[str, ...]) -> bool:
+        """Ask whether files that a return names may be opened, where all lie in folders that the project draws on."""
+        session = self._session
+        own = {Path(path).parent for path in media_named(session.document)}
+        if not all(Path(os.path.realpath(file)).parent in own for file in files):
+            return False
+        listed = ", ".join(readable(Path(file).name) for file in files[:5])
+        said = (
+            f"The return shows files that the project does not use yet: {listed}. They lie beside its media. Open them?"
+        )
+        return ask(self._window, "Files of a return", said, ("Open them", "Leave them")) == "Open them"
 
     # Output
 

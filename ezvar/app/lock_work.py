@@ -22,6 +22,7 @@ from ezvar.core.lock import (
     missing,
 )
 from ezvar.core.model import Document, edits
+from ezvar.core.names import readable
 from ezvar.core.planning import relocked
 from ezvar.core.progress import CancelToken, Progress
 
@@ -138,7 +139,7 @@ class LockWork(QObject):
             self.changed.emit()
 
         cache = self._session.cache
-        self._start(f"Taking {Path(path).name} in", lambda p, c: relocked(old, path, cache, p, c), done)
+        self._start(f"Taking {readable(Path(path).name)} in", lambda p, c: relocked(old, path, cache, p, c), done)
 
     def link_media(self, media: str, path: str | os.PathLike[str]) -> None:
         """Let a media be a file, read on a thread."""
@@ -146,11 +147,14 @@ class LockWork(QObject):
 
         def done(linked: Document) -> None:
             if self._session.doc is doc:
-                self._session.edit(f"Link {Path(path).name}", linked)
+                self._session.edit(f"Link {readable(Path(path).name)}", linked)
                 self.changed.emit()
 
         self._session.jobs.start(
-            f"Reading {Path(path).name}", lambda p, c: link(doc, media, path), done, self._session.problem.emit
+            f"Reading {readable(Path(path).name)}",
+            lambda p, c: link(doc, media, path),
+            done,
+            self._session.problem.emit,
         )
 
     def _media_came_or_went(self, gone: frozenset[str], back: frozenset[str]) -> None:
@@ -161,10 +165,10 @@ class LockWork(QObject):
         known = {m.path: m for m in self._session.document.lock.media}
         for path in (p for p in gone if p in known):
             self._session.problem.emit(
-                f"{Path(path).name} is no longer where it was. Its shots stay; put it back or look for it."
+                f"{readable(Path(path).name)} is no longer where it was. Its shots stay; put it back or look for it."
             )
         for path in (p for p in back if p in known):
-            self._session.notice.emit(f"{Path(path).name} is there again.")
+            self._session.notice.emit(f"{readable(Path(path).name)} is there again.")
             self._session.reader.forget(known[path].id)
         if back & set(known):
             self._session.lock_changed.emit()

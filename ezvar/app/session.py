@@ -6,7 +6,6 @@ import os
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -23,8 +22,21 @@ from ezvar.core.lock import (
 )
 from ezvar.core.media import MovieReader, Proxy
 from ezvar.core.model import CutPlace, Document, Framing, History, Master, Media, Shot, cut_places
+from ezvar.core.names import readable
 from ezvar.core.progress import CancelToken, Progress
-from ezvar.core.store import Cache, Journal, Leftover, default_cache, load_project, load_sets, save_project, sets_file
+from ezvar.core.review import Taken, merge_projects
+from ezvar.core.store import (
+    Cache,
+    Journal,
+    Leftover,
+    ProjectChanged,
+    default_cache,
+    load_sets,
+    occupied,
+    read_project,
+    save_project,
+    sets_file,
+)
 from ezvar.core.timing import Rate, can_drop, timecode
 
 from .analysing import Analysing
@@ -44,6 +56,23 @@ class _Opened:
     path: Path | None
     reader: LockReader
     search: Search = field(default_factory=lambda: Search({}, ()))
+    revision: str = ""  # of the project file that it came from
+
+
+@dataclass(frozen=True)
+class InTheWay:
+    """What stands where a project was to be saved: another one, in words, or its own, which somebody else has saved."""
+
+    path: Path
+    other: str
+
+
+@dataclass(frozen=True)
+class Saved:
+    """The project's file as it was read or written last: its revision, and what it held."""
+
+    revision: str
+    doc: Document
 
 
 class Session(QObject):
@@ -58,6 +87,7 @@ class Session(QObject):
     stage_changed = pyqtSignal(str)
     chosen_changed = pyqtSignal()
     played_changed = pyqtSignal()
+    in_the_way = pyqtSignal(object)  # what stands where the project was to be saved, an `InTheWay`
     rate_needed = pyqtSignal(object, object)  # a timeline's path, the rates that its timecodes allow
     problem = pyqtSignal(str)
     notice = pyqtSignal(str)
@@ -73,6 +103,7 @@ class Session(QObject):
         self.panes_work = PanesWork(self)
         self.history: History | None = None
         self.path: Path | None = None
+        self.file: Saved
         self.reader: LockReader | None = None
         self.proxy: Proxy | None = None
         self.analysis: Analysis | None = None
@@ -118,7 +149,7 @@ class Session(QObject):
     def _document_replaced(self) -> None:
         doc = self.document
         if self.unsaved:
-            self.journal.note(self.played.into(doc), self.path)
+            self.journal.note(self.played.into(doc), self.path, self.file.revision)
         if (problem := self.journal.problem) is not None:
             self.journal.problem = None
             self.problem.emit(str(problem))
@@ -140,7 +171,9 @@ class Session(QObject):
 
         def work(progress: Progress, cancel: CancelToken) -> _Opened | RateNeeded:
             if path.suffix.lower() == ".ezvar":
-                return _Opened(doc := load_project(path), None if template else path, self._reader_of(doc))
+                doc, revision = read_project(path)
+                reader = self._reader_of(doc)
+                return _Opened(doc, None, reader) if template else _Opened(doc, path, reader, revision=revision)
             try:
                 taken = take_lock(path, rate, (), self.cache.folder, progress, cancel)
             except RateNeeded as needed:
@@ -153,7 +186,7 @@ class Session(QObject):
             else:
                 self._show(found)
 
-        self.jobs.start(f"Opening {path.name}", work, done, self.problem.emit)
+        self.jobs.start(f"Opening {readable(path.name)}", work, done, self.problem.emit)
 
     def _show(self, found: _Opened) -> None:
         doc = found.doc
@@ -161,6 +194,7 @@ class Session(QObject):
         self.history = History(doc)
         self.journal.forget()
         self.path = found.path
+        self.file = Saved(found.revision, doc)
         self.lock_work.begin(found.search)
         self.reader = found.reader
         self.content = ""
@@ -240,7 +274,8 @@ class Session(QObject):
 
         def work(progress: Progress, cancel: CancelToken) -> _Opened:
             doc = left.document()
-            return _Opened(doc, Path(left.project) if left.project else None, self._reader_of(doc))
+            project = Path(left.project) if left.project else None
+            return _Opened(doc, project, self._reader_of(doc), revision=left.revision)
 
         def done(found: _Opened) -> None:
             self._show(found)
@@ -252,24 +287,64 @@ class Session(QObject):
 
         self.jobs.start(f"Taking up {left.name}", work, done, self.problem.emit)
 
-    def save(self, path: str | os.PathLike[str]) -> None:
-        """Write the project on a thread."""
+    def save(self, path: str | os.PathLike[str], replacing: bool = False) -> None:
+        """Write the project on a thread.
+
+        Where somebody else has saved it since it was read, or another project is there, nothing is written and
+        ``in_the_way`` sent, unless it is ``replacing`` what is there.
+        """
         doc, target = self.document, Path(path)
         whole = self.played.into(doc)
+        own, read = target == self.path, self.file.revision
 
-        def saved(_: Any) -> None:
+        def work(progress: Progress, cancel: CancelToken) -> str | InTheWay:
+            if replacing:
+                return save_project(whole, target)
+            if not own and (standing := occupied(target)):
+                return InTheWay(target, standing)
+            try:
+                return save_project(whole, target, read if own else "")
+            except ProjectChanged:
+                return InTheWay(target, "")
+
+        def saved(revision: str | InTheWay) -> None:
+            if isinstance(revision, InTheWay):
+                self.in_the_way.emit(revision)
+                return
             if self.history is not None:
                 self.history.mark_saved(doc)
                 self.played.mark_saved(whole)
                 if not self.unsaved:
                     self.journal.forget()
-            self.path = target
+            self.path, self.file = target, Saved(revision, whole)
             self.document_changed.emit()
-            self.notice.emit(f"Saved as {target.name}.")
+            self.notice.emit(f"Saved as {readable(target.name)}.")
 
-        self.jobs.start(
-            f"Saving {target.name}", lambda progress, cancel: save_project(whole, target), saved, self.problem.emit
-        )
+        self.jobs.start(f"Saving {readable(target.name)}", work, saved, self.problem.emit)
+
+    def take_theirs(self) -> None:
+        """Take in what somebody else has saved in the project's file since it was read, on a thread, to save then."""
+        doc, path, base = self.document, self.path, self.file.doc
+        assert path is not None
+
+        def work(progress: Progress, cancel: CancelToken) -> tuple[Document, str, Document, Taken]:
+            theirs, revision = read_project(path)
+            return theirs, revision, *merge_projects(doc, base, theirs)
+
+        def done(found: tuple[Document, str, Document, Taken]) -> None:
+            theirs, revision, merged, taken = found
+            if self.doc is not doc:
+                self.problem.emit("The project changed while theirs was read. Save it again.")
+                return
+            self.file = Saved(revision, theirs)
+            self.edit("Take in what others saved", merged)
+            said = (
+                f"{len(taken.taken)} of their decisions taken, {len(taken.conflicts)} changed on both sides: ours stay."
+            )
+            self.problem.emit(" ".join([said, *taken.problems])) if taken.problems else self.notice.emit(said)
+            self.save(path)
+
+        self.jobs.start(f"Taking in {readable(path.name)}", work, done, self.problem.emit)
 
     @property
     def unsaved(self) -> bool:

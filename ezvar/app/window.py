@@ -52,6 +52,7 @@ from .stages.lock import LockStage
 from .stages.output import OutputStage
 from .stages.review import ReviewStage
 from .stages.text import TextStage
+from .widgets.asking import ask
 from .widgets.edit_strip import EditStrip
 from .widgets.jobs_panel import JobsPanel
 from .widgets.keys_dialog import KeysDialog
@@ -193,6 +194,7 @@ class MainWindow(QMainWindow):
         session.opened.connect(self._opened)
         session.lock_changed.connect(self._take_up_pictures)
         session.rate_needed.connect(self.handlers.ask_rate)
+        session.in_the_way.connect(self.handlers.ask_in_the_way)
         session.lock_work.changed.connect(lambda: self.lock.sheet.refresh())
         self._soon = QTimer(self)  # several changes in one go are shown together
         self._soon.setSingleShot(True)
@@ -416,15 +418,11 @@ class MainWindow(QMainWindow):
         for left in leftovers(self.session.cache.folder):
             when = datetime.fromtimestamp(left.written).strftime("%d %B, %H:%M")
             said = f"Ezvar ended without closing. Unsaved work on {left.name} from {when} is kept. Take it up again?"
-            box = QMessageBox(QMessageBox.Icon.Question, "Unsaved work", said, parent=self)
-            take = box.addButton("Take it up", QMessageBox.ButtonRole.AcceptRole)
-            away = box.addButton("Throw it away", QMessageBox.ButtonRole.DestructiveRole)
-            box.addButton("Ask again next time", QMessageBox.ButtonRole.RejectRole)
-            box.exec()
-            if box.clickedButton() is take:
+            answer = ask(self, "Unsaved work", said, ("Take it up", "Throw it away", "Ask again next time"))
+            if answer == "Take it up":
                 self.session.recover(left)
                 return
-            if box.clickedButton() is away:
+            if answer == "Throw it away":
                 left.discard()
 
     def closeEvent(self, event: QCloseEvent | None) -> None:

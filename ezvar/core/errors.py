@@ -10,6 +10,8 @@ import errno
 import os
 from pathlib import Path
 
+from .names import readable
+
 
 class EzvarError(Exception):
     """Something outside the program is wrong.
@@ -37,7 +39,7 @@ class EzvarError(Exception):
         self.remedy = remedy
 
     def __str__(self) -> str:
-        where = [self.file.name or str(self.file)] if self.file is not None else []
+        where = [readable(self.file.name or self.file)] if self.file is not None else []
         if self.place:
             where.append(self.place)
         text = ": ".join([*where, self.what]) + "."
@@ -83,6 +85,8 @@ def from_os(error: OSError, doing: str, file: str | os.PathLike[str], family: ty
         errno.ENOENT: ("it is not there", "Check whether it was moved or renamed"),
         errno.ENOTDIR: ("a part of its path is not a folder", "Choose another folder"),
         errno.EISDIR: ("it is a folder", "Choose a file"),
+        errno.ENAMETOOLONG: ("its name is longer than this disk allows", "Choose a shorter name"),
+        errno.ELOOP: ("its links lead in a circle", "Choose another file"),
     }
     reason, remedy = reasons.get(error.errno or 0, (error.strerror or str(error), None))
     return family(f"it cannot be {doing}, {reason}", file=file, remedy=remedy)

@@ -5,8 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 
 from ezvar.core.errors import EzvarError
+from ezvar.core.lock import silences
 from ezvar.core.media import fingerprint, probe
 from ezvar.core.model import Document
+from ezvar.core.names import readable
+from ezvar.core.output import deliveries, renamed
 
 _LONG = 20  # seconds; a finished movie longer than this is hardly one shot
 
@@ -25,9 +28,9 @@ def problems(doc: Document) -> list[str]:
         if media.missing:
             places = [str(k) for k, shot in enumerate(doc.shots, 1) if shot.source.media == media.id]
             where = f", used by shot {', '.join(places)}" if places else ""
-            found.append(f"{media.name or media.path} was not found{where}.")
+            found.append(f"{readable(media.name or media.path)} was not found{where}.")
             continue
-        name = Path(media.path).name
+        name = readable(Path(media.path).name)
         try:
             facts = probe(media.path) if media.kind == "movie" else None
             if facts is not None and (facts.frames, facts.rate) != (media.frames, media.rate):
@@ -38,9 +41,11 @@ def problems(doc: Document) -> list[str]:
             found.append(str(error))
     if without_cuts(doc):
         found.append("The cuts of the lock are not found yet: it would be framed as one block.")
+    found += [silence.said(doc.lock) for silence in silences(doc)]
     found += doc.lock.left_out
     if not doc.masters:
         found.append("There is no master yet.")
+    found += renamed(doc, (d for m in doc.masters for d in deliveries(m)))
     for master in doc.masters:
         missing = [str(k) for k, shot in enumerate(doc.shots, 1) if doc.framing(shot.id, master.id) is None]
         if missing:

@@ -14,6 +14,7 @@ from ezvar.app.jobs import Job
 from ezvar.app.session import Session
 from ezvar.app.widgets.parts import keyed, label, rule
 from ezvar.core.model import Master
+from ezvar.core.names import readable
 from ezvar.core.output import Delivery, Made, deliveries, make_delivery, output_name
 
 from .base import Stage
@@ -26,7 +27,7 @@ _SAID = (
 
 def _short(path: Path) -> str:
     """A path as people write it: the home folder is ~."""
-    return f"~/{path.relative_to(Path.home())}" if path.is_relative_to(Path.home()) else str(path)
+    return readable(f"~/{path.relative_to(Path.home())}" if path.is_relative_to(Path.home()) else path)
 
 
 @dataclass

@@ -13,6 +13,7 @@ from ezvar.app.session import Session
 from ezvar.app.widgets.parts import label
 from ezvar.core.lock import Carried, missing
 from ezvar.core.model import Document, Media, Title
+from ezvar.core.names import readable
 
 _MEDIA = int(Qt.ItemDataRole.UserRole)
 _GUESS = _MEDIA + 1
@@ -123,7 +124,7 @@ class MediaSheet(QWidget):
         for place, media in enumerate(gone):
             parent = section.child(place) if section else None
             for guess in self.session.lock_work.search.guesses.get(media.id, ()):
-                item = QTreeWidgetItem(parent, [f"perhaps {guess.path.name}", f"{guess.why}. Enter: take it"])
+                item = QTreeWidgetItem(parent, [f"perhaps {readable(guess.path.name)}", f"{guess.why}. Enter: take it"])
                 item.setData(0, _MEDIA, media.id)
                 item.setData(0, _GUESS, str(guess.path))
                 item.setToolTip(0, str(guess.path))

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import numpy as np
 
 from ezvar.core.framing import pane_shot
-from ezvar.core.lock import lock_sound
+from ezvar.core.lock import Silence, lock_sound
 from ezvar.core.media import SOUND_RATE
 from ezvar.core.model import Document, Master, Shot
 
 
 def master_sound(
-    doc: Document, master: Master, start: int = 0, end: int | None = None, channels: int = 2
-) -> Iterator[np.ndarray]:
-    """The sound of a master under lock frames ``start`` to ``end``, in blocks as those of `lock_sound`.
+    doc: Document, master: Master, start: int = 0, end: int | None = None, channels: int = 2,
+    on_silence: Callable[[Silence], object] = lambda silence: None,
+) -> Iterator[np.ndarray]:  # fmt: skip
+    """The sound of a master under lock frames ``start`` to ``end``, as `lock_sound` gives it.
 
     A pane's shot that ends sooner is followed by silence.
     """
@@ -25,10 +26,10 @@ def master_sound(
         if shot.end <= start or last <= shot.start or (other := _other(doc, shot, master)) is None:
             continue
         begins, ends = max(start, shot.start), min(last, shot.end)
-        yield from lock_sound(doc, own, begins, channels)
-        yield from _in_place(doc, other, begins - shot.start, (begins, ends), channels)
+        yield from lock_sound(doc, own, begins, channels, on_silence)
+        yield from _in_place(doc, other, begins - shot.start, (begins, ends), channels, on_silence)
         own = ends
-    yield from lock_sound(doc, own, last, channels)
+    yield from lock_sound(doc, own, last, channels, on_silence)
 
 
 def _other(doc: Document, shot: Shot, master: Master) -> Shot | None:
@@ -39,12 +40,19 @@ def _other(doc: Document, shot: Shot, master: Master) -> Shot | None:
     return None if other is shot else other
 
 
-def _in_place(doc: Document, other: Shot, offset: int, span: tuple[int, int], channels: int) -> Iterator[np.ndarray]:
+def _in_place(
+    doc: Document,
+    other: Shot,
+    offset: int,
+    span: tuple[int, int],
+    channels: int,
+    on_silence: Callable[[Silence], object],
+) -> Iterator[np.ndarray]:
     """The sound of another shot, from ``offset`` frames in, exactly as long as a span of lock frames."""
     seconds = doc.lock.rate.seconds
     wanted = round(seconds(span[1]) * SOUND_RATE) - round(seconds(span[0]) * SOUND_RATE)
     first = min(other.start + offset, other.end)
-    for block in lock_sound(doc, first, min(other.end, first + span[1] - span[0]), channels):
+    for block in lock_sound(doc, first, min(other.end, first + span[1] - span[0]), channels, on_silence):
         part = block[:, :wanted]
         wanted -= part.shape[1]
         if part.shape[1]:

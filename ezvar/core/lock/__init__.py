@@ -9,7 +9,7 @@ from .placement import shown_part, used_part, used_size
 from .reference import Conformed, Difference, conform
 from .relink import Guess, Search, find_media, link, missing
 from .relocking import Carried, Match, carry, match_by_picture, match_by_source
-from .sound import lock_sound, peaks
+from .sound import Silence, lock_sound, peaks, silences
 from .take import RateNeeded, TakenLock, is_timeline, take_lock
 
 __all__ = [
@@ -25,6 +25,7 @@ __all__ = [
     "Match",
     "RateNeeded",
     "Search",
+    "Silence",
     "TakenLock",
     "carry",
     "conform",
@@ -46,6 +47,7 @@ __all__ = [
     "peaks",
     "plain",
     "shown_part",
+    "silences",
     "take_lock",
     "used_part",
     "used_size",

@@ -11,6 +11,7 @@ from pathlib import Path
 from ezvar.core.errors import InputError
 from ezvar.core.media import STILL_SUFFIXES, fingerprint, probe, read_still
 from ezvar.core.model import Cut, Document, Lock, Media, Shot, SoundClip, Source, edits
+from ezvar.core.names import readable
 from ezvar.core.timing import Rate
 
 _STILL_SECONDS = 4
@@ -35,7 +36,7 @@ def lock_from_clips(clips: Sequence[LooseClip], rate: Rate | None = None) -> Doc
         raise InputError("there is no clip", remedy="Choose at least one")
     known: dict[str, Media] = {}
     for clip in clips:
-        where = str(Path(clip.path).resolve())
+        where = os.path.realpath(clip.path)
         if where not in known:
             known[where] = _media(where, len(known) + 1)
     first = next((m for m in known.values() if m.kind == "movie"), next(iter(known.values())))
@@ -44,7 +45,7 @@ def lock_from_clips(clips: Sequence[LooseClip], rate: Rate | None = None) -> Doc
     sounds: list[SoundClip] = []
     at = 0
     for clip in clips:
-        media = known[str(Path(clip.path).resolve())]
+        media = known[os.path.realpath(clip.path)]
         still = media.kind == "still"
         length = _STILL_SECONDS * lock_rate.nominal if still else media.frames
         end = clip.end if clip.end is not None else length
@@ -62,10 +63,11 @@ def lock_from_clips(clips: Sequence[LooseClip], rate: Rate | None = None) -> Doc
         if media.has_sound:
             sounds.append(SoundClip(media.id, at, at + frames, media.rate.seconds(clip.start)))
         at += frames
-    name = Path(clips[0].path).stem if len(clips) == 1 else f"{Path(clips[0].path).stem} and {len(clips) - 1} more"
+    begins = readable(Path(clips[0].path).stem)
+    name = begins if len(clips) == 1 else f"{begins} and {len(clips) - 1} more"
     lock = Lock(
         name, lock_rate, at, first.width, first.height, media=tuple(known.values()),
-        file=str(Path(clips[0].path).resolve().parent / name), sound=tuple(sounds),
+        file=str(Path(os.path.realpath(clips[0].path)).parent / name), sound=tuple(sounds),
     )  # fmt: skip
     return Document(lock, tuple(shots))
 

@@ -12,6 +12,7 @@ import numpy as np
 import opentimelineio as otio
 
 from ezvar.core.errors import TimelineError, from_os
+from ezvar.core.store import in_place_of
 
 _LARGEST = 256 * 1024**2
 _LARGEST_LIST = 16 * 1024**2
@@ -110,13 +111,11 @@ def _unpack(bundle: zipfile.ZipFile, members: list[zipfile.ZipInfo], into: Path,
         if target.is_file() and target.stat().st_size == member.file_size:
             continue
         target.parent.mkdir(parents=True, exist_ok=True)
-        temp = target.with_name(f".{target.name}.part")
-        with bundle.open(member) as source, temp.open("wb") as out:
+        with bundle.open(member) as source, in_place_of(target, TimelineError) as part, part.open("wb") as out:
             left = member.file_size  # not more than it states, whatever it unpacks to
             while left and (block := source.read(min(left, 1 << 20))):
                 out.write(block)
                 left -= len(block)
-        temp.replace(target)
 
 
 def open_aaf(path: str | os.PathLike[str]) -> otio.schema.Timeline:

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from pathlib import Path
+import os
 
 from ezvar.core.media import MovieFacts, fingerprint
 from ezvar.core.model import Lock, Media
+from ezvar.core.names import readable
 
 
 def media_from_facts(facts: MovieFacts) -> Media:
     """The document's note of a movie. Reads samples of the file for its fingerprint."""
     return Media(
         id="m1",
-        path=str(facts.path.resolve()),
+        path=os.path.realpath(facts.path),
         width=facts.width,
         height=facts.height,
         rate=facts.rate,
@@ -27,7 +28,7 @@ def media_from_facts(facts: MovieFacts) -> Media:
 def lock_from_movie(facts: MovieFacts) -> Lock:
     """The lock that a flat movie is: its rate, length, size and start timecode."""
     return Lock(
-        name=Path(facts.path).stem,
+        name=readable(facts.path.stem),
         rate=facts.rate,
         frames=facts.frames,
         width=facts.width,

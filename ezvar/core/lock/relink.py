@@ -24,6 +24,7 @@ from ezvar.core.media import (
     read_still,
 )
 from ezvar.core.model import Document, Media, SoundClip, Source
+from ezvar.core.names import readable
 from ezvar.core.progress import CancelToken, Progress, silent
 
 _MOST_FILES = 50_000
@@ -68,7 +69,7 @@ def find_media(
     used. Stored paths outside the folders are named and not followed,
     addresses on other machines never. What is only alike is offered.
     """
-    roots = [Path(f).resolve() for f in folders]
+    roots = [Path(os.path.realpath(f)) for f in folders]
     files = _files(roots, cancel)
     wanted = missing(doc)
     guesses: dict[str, tuple[Guess, ...]] = {}
@@ -164,7 +165,7 @@ def _linked(doc: Document, links: Sequence[_Link]) -> Document:
 
 def _described(old: Media, path: str | os.PathLike[str]) -> Media:
     """The note of a media with the facts of a file."""
-    where = str(Path(path).resolve())
+    where = os.path.realpath(path)
     if Path(path).suffix.lower() in STILL_SUFFIXES:
         still = read_still(path)
         return replace(
@@ -246,14 +247,16 @@ def _by_path(media: Media, roots: Sequence[Path], problems: list[str]) -> list[G
             problems.append(f"{media.name or media.path} lies at an address that is not opened: {media.path[:100]}")
         return []
     try:
-        where = path.resolve()
+        where = Path(os.path.realpath(path))
         there = where.is_file()
     except (OSError, ValueError):
         return []
     if not there:
         return []
     if not any(where.is_relative_to(root) for root in roots):
-        problems.append(f"{media.name} lies outside the media folders, at {where}. Add its folder to follow it.")
+        problems.append(
+            f"{media.name} lies outside the media folders, at {readable(where)}. Add its folder to follow it."
+        )
         return []
     return [Guess(where, "it is where the timeline says", sure=True)]
 

@@ -2,26 +2,74 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from fractions import Fraction
 
 import numpy as np
 
-from ezvar.core.errors import EzvarError
+from ezvar.core.errors import EzvarError, MediaError
 from ezvar.core.media import SOUND_RATE, SOUND_SUFFIXES, MovieFacts, SoundFacts, probe, probe_sound, sound_blocks
-from ezvar.core.model import Document, Media, SoundClip
+from ezvar.core.model import Document, Lock, Media, SoundClip
 from ezvar.core.progress import CancelToken
+from ezvar.core.timing import can_drop, timecode
 
 _BLOCK = 4800
 
 
-def lock_sound(doc: Document, start: int = 0, end: int | None = None, channels: int = 2) -> Iterator[np.ndarray]:
+@dataclass(frozen=True)
+class Silence:
+    """A stretch of sound, lock frames ``start`` to ``end``, of which something cannot be heard, and why."""
+
+    start: int
+    end: int
+    why: EzvarError
+
+    def said(self, lock: Lock) -> str:
+        """A sentence for it, with the lock's timecodes."""
+        drop = lock.drop and can_drop(lock.rate)
+        begins, ends = (timecode(lock.start + frame, lock.rate, drop) for frame in (self.start, self.end))
+        return f"Sound is missing between {begins} and {ends}: {self.why}"
+
+
+def silences(doc: Document, start: int = 0, end: int | None = None) -> list[Silence]:
+    """The stretches of a timeline's sound between lock frames whose media are missing, unreadable or without sound.
+
+    Opens each media and decodes nothing, so that damage inside is not seen.
+    """
+    last = doc.lock.frames if end is None else end
+    known = {m.id: m for m in doc.lock.media}
+    if doc.lock.flat:
+        return []  # what its movie says of itself
+    found: dict[str, EzvarError | None] = {}
+    for clip in doc.lock.sounds:
+        if clip.media not in found:
+            found[clip.media] = _fault(known[clip.media])
+    return [
+        Silence(max(c.start, start), min(c.end, last), why)
+        for c in doc.lock.sounds
+        if c.start < last and c.end > start and (why := found[c.media]) is not None
+    ]
+
+
+def _fault(media: Media) -> EzvarError | None:
+    try:
+        _facts(media)
+    except EzvarError as error:
+        return error.with_traceback(None)
+    return None
+
+
+def lock_sound(
+    doc: Document, start: int = 0, end: int | None = None, channels: int = 2,
+    on_silence: Callable[[Silence], object] = lambda silence: None,
+) -> Iterator[np.ndarray]:  # fmt: skip
     """The sound under lock frames ``start`` to ``end``.
 
     Yields float32 blocks (channels, up to 4800) at 48 kHz with exactly as
     many samples as the frames last, rounded; sounds that overlap are added
-    up. What has no sound, is missing, stands still or runs backwards is
-    silent.
+    up. What stands still or runs backwards is silent, as is what has no
+    sound, is missing or damaged, of which ``on_silence`` is told.
     """
     rate = doc.lock.rate
     last = doc.lock.frames if end is None else end
@@ -29,16 +77,23 @@ def lock_sound(doc: Document, start: int = 0, end: int | None = None, channels: 
     total = round(rate.seconds(last) * SOUND_RATE) - zero
     known = {m.id: m for m in doc.lock.media}
     waiting = sorted((c for c in doc.lock.sounds if c.start < last and c.end > start), key=lambda c: c.start)
-    facts: dict[str, MovieFacts | SoundFacts | None] = {}
     playing: list[_Clip] = []
     for at in range(0, total, _BLOCK):
         length = min(_BLOCK, total - at)
         while waiting and round(rate.seconds(waiting[0].start) * SOUND_RATE) - zero < at + length:
             clip = waiting.pop(0)
-            if clip.media not in facts:
-                facts[clip.media] = _facts(known[clip.media])
-            if (media := facts[clip.media]) is not None and clip.speed > 0:
-                playing.append(_Clip(doc, clip, media, start, last, zero, channels))
+            begins, ends = max(clip.start, start), min(clip.end, last)
+
+            def fault(error: EzvarError, begins: int = begins, ends: int = ends) -> None:
+                on_silence(Silence(begins, ends, error))
+
+            try:
+                facts = _facts(known[clip.media])
+            except EzvarError as error:
+                fault(error)
+                continue
+            if clip.speed > 0:
+                playing.append(_Clip(doc, clip, facts, start, last, zero, channels, fault))
         block = np.zeros((channels, length), np.float32)
         for clip_ in playing:
             clip_.add(block, at)
@@ -46,14 +101,14 @@ def lock_sound(doc: Document, start: int = 0, end: int | None = None, channels: 
         yield block
 
 
-def _facts(media: Media) -> MovieFacts | SoundFacts | None:
-    if not media.has_sound or media.missing:
-        return None
-    try:
-        suffix = media.path[media.path.rfind(".") :].lower()
-        return probe_sound(media.path) if suffix in SOUND_SUFFIXES else probe(media.path)
-    except EzvarError:
-        return None  # silence: what is wrong with the media is said where its pictures are read
+def _facts(media: Media) -> MovieFacts | SoundFacts:
+    """What is known of a media that is to be heard. Raises `MediaError` where it cannot be."""
+    if media.missing:
+        raise MediaError("it was not found", file=media.path or media.name, remedy="Choose its file")
+    if not media.has_sound:
+        raise MediaError("it has no sound", file=media.path or media.name)
+    suffix = media.path[media.path.rfind(".") :].lower()
+    return probe_sound(media.path) if suffix in SOUND_SUFFIXES else probe(media.path)
 
 
 class _Clip:
@@ -61,7 +116,7 @@ class _Clip:
 
     def __init__(
         self, doc: Document, clip: SoundClip, facts: MovieFacts | SoundFacts, start: int, last: int, zero: int,
-        channels: int,
+        channels: int, on_fault: Callable[[EzvarError], object],
     ) -> None:  # fmt: skip
         rate = doc.lock.rate
         first, end = max(clip.start, start), min(clip.end, last)
@@ -70,7 +125,7 @@ class _Clip:
         begins = clip.source + skipped
         ends = begins + Fraction(self.end - self.begin, SOUND_RATE) * clip.speed
         self._silence = max(0, round(-begins * SOUND_RATE / clip.speed))  # before the media's first sample
-        blocks = sound_blocks(facts, max(Fraction(0), begins), max(Fraction(0), ends), channels)
+        blocks = sound_blocks(facts, max(Fraction(0), begins), max(Fraction(0), ends), channels, on_fault)
         self._blocks = blocks if clip.speed == 1 else _faster(blocks, float(clip.speed))
         self._rest = np.zeros((channels, 0), np.float32)
 

@@ -64,8 +64,8 @@ def take_lock(
         return TakenLock(_flat(path, rate), Search({}, ()))
     progress(0.0, "Reading the timeline")
     reading, inside = read_timeline_file(path, rate, unpack)
-    doc = assembled(reading, Path(path).resolve())
-    doc, search = find_media(doc, [Path(path).resolve().parent, *inside, *folders], progress, cancel)
+    doc = assembled(reading, Path(os.path.realpath(path)))
+    doc, search = find_media(doc, [Path(os.path.realpath(path)).parent, *inside, *folders], progress, cancel)
     return TakenLock(sized(doc) if reading.size is None else doc, search)
 
 
@@ -85,7 +85,7 @@ def read_timeline_file(
             return read_edl(text, name, rate), []
         case ".otioz":
             if unpack is None:
-                unpack = Path(path).resolve().parent
+                unpack = Path(os.path.realpath(path)).parent
             into = Path(unpack) / f"bundle-{fingerprint(path)}"
             return read_timeline_object(open_otioz(path, into), name, rate), [into]
         case ".aaf":

@@ -194,19 +194,16 @@ def _index(
         if not packet.size:
             continue
         packets += 1
-        if packet.is_discard:
-            continue
         if packet.pts is None:
             raise MediaError("its frames carry no times", file=path, remedy="Rewrap it as MP4 or MOV")
-        pts.append(packet.pts)
-        if packet.is_keyframe:
+        if packet.is_keyframe:  # also one before what is shown, from which that is decoded
             keys.append((packet.pts, min(packet.pts, packet.dts if packet.dts is not None else packet.pts)))
+        if not packet.is_discard:
+            pts.append(packet.pts)
     if not pts:
         raise MediaError("it has no frames", file=path, remedy="Export it again")
-    if stream.frames > packets:
-        raise MediaError(
-            f"it is cut short, {packets} of {stream.frames} frames are there", file=path, remedy="Copy it again"
-        )
+    if (stated := _stated(container, stream)) > packets:
+        raise MediaError(f"it is cut short, {packets} of {stated} frames are there", file=path, remedy="Copy it again")
     if not keys:
         raise MediaError("it has no picture that decoding can start at", file=path, remedy="Export it again")
     times = np.unique(np.array(pts, dtype=np.int64))
@@ -221,6 +218,15 @@ def _index(
         picture = np.maximum(0, np.searchsorted(times, grid + float(Fraction(1, 1000) / tick), side="right") - 1)
     key_frames = np.searchsorted(picture, np.searchsorted(times, key_array[:, 0]))
     return FrameIndex(times, picture, key_array[:, 0], key_array[:, 1], key_frames), rate, steady
+
+
+def _stated(container: InputContainer, stream: VideoStream) -> int:
+    """How many coded pictures a movie says it holds; 0 where it does not say.
+
+    An edit list (ISO/IEC 14496-12, 8.6.6) may leave some of them out, which its index then does not have.
+    """
+    listed = len(stream.index_entries) if "mov" in container.format.name else 0
+    return min(stream.frames, listed) if listed else stream.frames
 
 
 def _rate(times: np.ndarray, stream: VideoStream) -> tuple[Rate, bool]:

@@ -16,6 +16,7 @@ import numpy as np
 
 from ezvar.core.errors import MediaError, from_os
 from ezvar.core.progress import Cancelled, CancelToken, Progress, silent
+from ezvar.core.store import part_beside, remove_leftovers
 
 from .picture import Picture
 
@@ -61,9 +62,10 @@ class Proxy:
         """
         if self.ready:
             return
-        temp = self.path.with_suffix(f".{os.getpid()}.part")
+        temp = part_beside(self.path)
         try:
             self.path.parent.mkdir(parents=True, exist_ok=True)
+            remove_leftovers(self.path.parent)
             handle = os.open(temp, os.O_RDWR | os.O_CREAT | os.O_TRUNC, 0o644)
         except OSError as error:
             raise from_os(error, "kept", self.path, MediaError) from error

@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
 import av
 import numpy as np
+from av.audio.stream import AudioStream
+from av.container import InputContainer
 
-from ezvar.core.errors import MediaError
+from ezvar.core.errors import EzvarError, MediaError
 
-from .container import open_movie, reading
+from .container import open_movie
 from .facts import AudioFacts, MovieFacts
 
 SOUND_RATE = 48_000
@@ -53,14 +56,24 @@ def probe_sound(path: str | os.PathLike[str]) -> SoundFacts:
         return SoundFacts(Path(path), audio, seconds, origin, zero)
 
 
+_SHORT = SOUND_RATE // 4  # samples by which sound may end before it says
+_EXACT = frozenset({"wav", "w64", "aiff", "mov", "flac"})  # containers that do not estimate how long their sound is
+
+Fault = Callable[[EzvarError], object]
+"""Told what is wrong with sound, once for each thing."""
+
+
 def sound_blocks(
-    facts: MovieFacts | SoundFacts, start: Fraction = Fraction(0), end: Fraction | None = None, channels: int = 2
-) -> Iterator[np.ndarray]:
+    facts: MovieFacts | SoundFacts, start: Fraction = Fraction(0), end: Fraction | None = None, channels: int = 2,
+    on_fault: Fault = lambda error: None,
+) -> Iterator[np.ndarray]:  # fmt: skip
     """Sound from ``start`` to ``end`` seconds after the first picture.
 
     Yields float32 blocks (channels, up to 4800) at 48 kHz which together have
     exactly ``round((end - start) * 48000)`` samples: gaps, and what lies
     before or after the sound, are silence. Without sound: silence throughout.
+    So is what is damaged, and what is missing at the end of a file that says
+    it is longer; ``on_fault`` is told of it.
     """
     end = facts.seconds if end is None else end
     total = round((end - start) * SOUND_RATE)
@@ -80,7 +93,7 @@ def sound_blocks(
             pending[:] = [joined[:, whole:]]
 
     if facts.audio is not None:
-        for at, block in _decoded(facts, start, channels):
+        for at, block in _decoded(facts, start, total, channels, on_fault):
             gap = at - filled
             if gap < 0:
                 block = block[:, -gap:]
@@ -96,11 +109,15 @@ def sound_blocks(
         yield np.ascontiguousarray(rest)
 
 
-def _decoded(facts: MovieFacts | SoundFacts, start: Fraction, channels: int) -> Iterator[tuple[int, np.ndarray]]:
-    """Blocks of sound with the sample, counted from ``start``, at which each lies."""
+def _decoded(
+    facts: MovieFacts | SoundFacts, start: Fraction, total: int, channels: int, on_fault: Fault
+) -> Iterator[tuple[int, np.ndarray]]:
+    """Blocks of sound with the sample, counted from ``start``, at which each lies. Goes on behind what is damaged."""
     layout = {1: "mono", 2: "stereo"}[channels]
     zero = facts.zero + start
-    with open_movie(facts.path) as container, reading(facts.path, "reading its sound"):
+    with _opened(facts.path, on_fault) as container:
+        if container is None:
+            return
         stream = container.streams.audio[0]
         tick = Fraction(stream.time_base or Fraction(1, SOUND_RATE))
         # A second early, so that the decoder has settled by the first sample wanted.
@@ -109,7 +126,7 @@ def _decoded(facts: MovieFacts | SoundFacts, start: Fraction, channels: int) -> 
             container.seek(int((zero - 1) / tick), stream=stream, backward=True)
         resampler = av.AudioResampler(format="fltp", layout=layout, rate=SOUND_RATE)
         at: int | None = None
-        for frame in container.decode(stream):
+        for frame in _frames(container, stream, facts.path, on_fault):
             if frame.pts is not None:
                 stated = round((frame.pts * tick - zero) * SOUND_RATE)
                 if at is None or abs(stated - at) > _JUMP:
@@ -120,4 +137,59 @@ def _decoded(facts: MovieFacts | SoundFacts, start: Fraction, channels: int) -> 
                 yield at or 0, block
                 at = (at or 0) + block.shape[1]
         for out in resampler.resample(None):
-            yield at or 0, out.to_ndarray()
+            block = out.to_ndarray()
+            yield at or 0, block
+            at = (at or 0) + block.shape[1]
+        if container.format.name.split(",")[0] in _EXACT and stream.duration:
+            stated = round(((stream.start_time or 0) + stream.duration) * tick * SOUND_RATE - zero * SOUND_RATE)
+            if (at or 0) < min(stated, total) - _SHORT:
+                on_fault(_cut_short(facts.path, at or 0, stated, start))
+
+
+@contextmanager
+def _opened(path: Path, on_fault: Fault) -> Iterator[InputContainer | None]:
+    """A movie or sound file for reading; ``None`` where it cannot be opened any more."""
+    try:
+        container = open_movie(path)
+    except EzvarError as error:
+        on_fault(error)
+        yield None
+        return
+    with container:
+        yield container
+
+
+def _frames(
+    container: InputContainer, stream: AudioStream, path: Path, on_fault: Fault
+) -> Iterator[av.AudioFrame]:  # fmt: skip
+    """All frames of sound from where a container stands, but for those that are damaged."""
+    told = False
+
+    def damaged() -> None:
+        nonlocal told
+        if not told:
+            on_fault(MediaError("its sound is damaged", file=path, remedy="Copy it again"))
+        told = True
+
+    packets = container.demux(stream)
+    while True:
+        try:
+            packet = next(packets, None)
+        except av.error.FFmpegError:
+            damaged()
+            return  # the container itself goes no further
+        if packet is None:
+            return
+        try:
+            frames = packet.decode()
+        except av.error.FFmpegError:
+            damaged()
+            continue
+        yield from frames
+
+
+def _cut_short(path: Path, reached: int, stated: int, start: Fraction) -> MediaError:
+    there, said = (float(start) + n / SOUND_RATE for n in (reached, stated))
+    return MediaError(
+        f"its sound is cut short, {there:.1f} of {said:.1f} s are there", file=path, remedy="Copy it again"
+    )

@@ -34,6 +34,7 @@ from .locked import (
     Source,
     Title,
 )
+from .named_media import backdrops_named, media_named
 from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places, drop, keep
 from .played import look_of, noted, set_played
 from .shapes import SHAPES, make_master, master_from_text, master_named, odd_shape, size_of_shape
@@ -96,6 +97,7 @@ __all__ = [
     "Title",
     "Turn",
     "Verdict",
+    "backdrops_named",
     "cut_places",
     "doubt",
     "drop",
@@ -105,6 +107,7 @@ __all__ = [
     "make_master",
     "master_from_text",
     "master_named",
+    "media_named",
     "noted",
     "odd_shape",
     "set_played",

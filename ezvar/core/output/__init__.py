@@ -1,6 +1,17 @@
 """Making the finished movies, and checking what was made."""
 
 from .check import check_made
-from .make import Delivery, Made, deliveries, make_delivery, output_name, parse_range
+from .deliveries import Delivery, deliveries, output_name, output_path, renamed
+from .make import Made, make_delivery, parse_range
 
-__all__ = ["Delivery", "Made", "check_made", "deliveries", "make_delivery", "output_name", "parse_range"]
+__all__ = [
+    "Delivery",
+    "Made",
+    "check_made",
+    "deliveries",
+    "make_delivery",
+    "output_name",
+    "output_path",
+    "parse_range",
+    "renamed",
+]

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import errno
 import os
-import re
-import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -16,12 +14,14 @@ import av
 
 from ezvar.core.compose import Sources, draw_layers, master_sound
 from ezvar.core.errors import EzvarError, InputError, OutputError, from_os
-from ezvar.core.lock import LockReader
-from ezvar.core.model import Document, Lock, Master, NamedRange
+from ezvar.core.lock import LockReader, Silence, silences
+from ezvar.core.model import Document, Lock, Master
 from ezvar.core.progress import CancelToken, Progress, silent
+from ezvar.core.store import in_place_of
 from ezvar.core.timing import FrameRange, can_drop, frame_of, timecode
 
 from .check import Expected, check_made
+from .deliveries import Delivery, output_path
 from .encode import MovieWriter
 
 
@@ -32,37 +32,6 @@ class Made:
     path: Path
     frames: int
     problems: tuple[str, ...]
-
-
-@dataclass(frozen=True)
-class Delivery:
-    """A movie to be made: a master from end to end, or one of its named ranges."""
-
-    master: Master
-    part: NamedRange | None = None
-
-    @property
-    def name(self) -> str:
-        return f"{self.master.name} {self.part.name}" if self.part else self.master.name
-
-    @property
-    def key(self) -> str:
-        """What tells it from all others of a document."""
-        return f"{self.master.id}/{self.master.ranges.index(self.part)}" if self.part else self.master.id
-
-
-def deliveries(master: Master) -> tuple[Delivery, ...]:
-    """What is made of a master: its named ranges where it has any, else the whole."""
-    return tuple(Delivery(master, part) for part in master.ranges) or (Delivery(master),)
-
-
-def output_name(doc: Document, delivery: Delivery) -> str:
-    """The file name of a delivery: the lock's name, the master's and the range's, safe on any disk.
-
-    A shape 9:16 is written 9x16.
-    """
-    name = f"{doc.lock.name} {delivery.name.replace(':', 'x')}"
-    return re.sub(r'[\x00-\x1f/\\?*"<>|:]', "-", name).strip(". ") + ".mp4"
 
 
 def parse_range(text: str, lock: Lock) -> FrameRange:
@@ -97,7 +66,8 @@ def make_delivery(
 
     The movie is written under a hidden temporary name, moved to its final
     name when complete, then opened again and checked. ``within`` makes
-    these frames of the lock only, whatever the delivery's own range. Raises `OutputError` for what the disk refuses,
+    these frames of the lock only, whatever the delivery's own range. Raises
+    `OutputError` for what the disk refuses or must not be replaced,
     `MediaError` for a source that cannot be read, `Cancelled` when told to
     stop; in each case nothing is left behind.
     """
@@ -106,9 +76,7 @@ def make_delivery(
     span = within or (FrameRange(part.start, part.end) if part else whole)
     if not len(span) or span.start < 0 or span.end > whole.end:
         raise InputError("the range lies outside the lock", remedy=f"Choose frames from 0 to {whole.end}")
-    target = Path(folder) / output_name(doc, delivery)
-    if any(_same_file(target, media.path) for media in doc.lock.media):
-        raise OutputError("it is the lock itself, which is never changed", file=target, remedy="Choose another folder")
+    target = output_path(doc, delivery, folder)
     missing: list[str] = []
 
     def note_missing(media: str, error: EzvarError) -> None:
@@ -116,21 +84,19 @@ def make_delivery(
             raise error
         missing.append(f"Black where it should show: {error}")
 
+    unheard: list[Silence] = [] if doc.lock.has_sound else silences(doc, span.start, span.end)
     with _in_place_of(target) as temp, LockReader(doc, note_missing) as reader, Sources(doc) as sources:
-        _write(doc, master, reader, sources, temp, span, progress, cancel)
+        _write(doc, master, reader, sources, temp, span, unheard.append, progress, cancel)
         missing += sources.problems
+    missing += dict.fromkeys(silence.said(doc.lock) for silence in unheard)
     expected = Expected(master.width, master.height, doc.lock.rate, len(span), doc.lock.has_sound)
     progress(1.0, "Checking what was made")
     return Made(target, len(span), (*missing, *check_made(target, expected)))
 
 
-def _same_file(target: Path, other: str) -> bool:
-    return bool(other) and target.exists() and os.path.exists(other) and os.path.samefile(target, other)
-
-
 def _write(
     doc: Document, master: Master, reader: LockReader, sources: Sources, temp: Path, span: FrameRange,
-    progress: Progress, cancel: CancelToken | None,
+    on_silence: Callable[[Silence], object], progress: Progress, cancel: CancelToken | None,
 ) -> None:  # fmt: skip
     rate, sound = doc.lock.rate, doc.lock.has_sound
     first = reader.frame(span.start)
@@ -141,7 +107,7 @@ def _write(
     label = timecode(doc.lock.start + span.start, rate, doc.lock.drop and can_drop(rate))
     stated = not doc.lock.flat or ((facts := reader.facts) is not None and facts.timecode_stated)
     writer = MovieWriter(temp, master.width, master.height, rate, tags, sound, label if stated else None)
-    blocks = master_sound(doc, master, span.start, span.end) if sound else iter(())
+    blocks = master_sound(doc, master, span.start, span.end, 2, on_silence) if sound else iter(())
     heard = Fraction(0)
     try:
         for n, frame in enumerate(range(span.start, span.end)):
@@ -165,35 +131,14 @@ def _write(
 
 @contextmanager
 def _in_place_of(target: Path) -> Iterator[Path]:
-    """A temporary path beside a target, moved to it when all went well and removed when not."""
+    """As `in_place_of`, in a folder that is made where it is not there; what an encoder says of the disk counts too."""
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
-        _remove_leftovers(target)
-        handle, name = tempfile.mkstemp(prefix=f".{target.stem}.{os.getpid()}.", suffix=".part", dir=target.parent)
-        os.close(handle)
     except OSError as error:
         raise from_os(error, "written", target, OutputError) from error
-    temp = Path(name)
-    try:
-        yield temp
-        with temp.open("rb+") as file:
-            os.fsync(file.fileno())
-        temp.chmod(0o644)
-        os.replace(temp, target)
-    except (av.error.FFmpegError, OSError) as error:
-        code = error.errno if isinstance(error.errno, int) and error.errno > 0 else errno.EIO
-        raise from_os(OSError(code, os.strerror(code)), "written", target, OutputError) from error
-    finally:
-        temp.unlink(missing_ok=True)
-
-
-def _remove_leftovers(target: Path) -> None:
-    """Remove what a killed process left of this movie; those of living ones stay."""
-    for old in target.parent.glob(f".{_escaped(target.stem)}.*.part"):
-        number = old.name.removeprefix(f".{target.stem}.").split(".")[0]
-        if number.isdigit() and not Path(f"/proc/{number}").exists():
-            old.unlink(missing_ok=True)
-
-
-def _escaped(name: str) -> str:
-    return re.sub(r"([\[*?])", r"[\1]", name)
+    with in_place_of(target, OutputError, "written") as part:
+        try:
+            yield part
+        except av.error.FFmpegError as error:
+            code = error.errno if isinstance(error.errno, int) and error.errno > 0 else errno.EIO
+            raise OSError(code, os.strerror(code)) from error

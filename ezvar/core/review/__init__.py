@@ -3,7 +3,7 @@
 from .cuts_handoff import CUTS_KINDS, CutsKind, write_cuts
 from .edl_text import edl_text
 from .handoff import timeline_of, write_handoff
-from .merge import Taken, merge, take
+from .merge import Taken, merge, merge_projects, take
 from .returned import Returned, read_timeline
 
 __all__ = [
@@ -13,6 +13,7 @@ __all__ = [
     "Taken",
     "edl_text",
     "merge",
+    "merge_projects",
     "read_timeline",
     "take",
     "timeline_of",

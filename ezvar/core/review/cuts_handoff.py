@@ -8,11 +8,11 @@ from typing import Literal, get_args
 
 import opentimelineio as otio
 
-from ezvar.core.errors import OutputError, from_os
 from ezvar.core.model import Document
-from ezvar.core.store import write_atomically
+from ezvar.core.names import file_names, longest_name
 
 from .edl_text import edl_text
+from .folder import write_files
 from .handoff import cut_track, frame_range, frame_time, media_reference, shot_clip
 
 CutsKind = Literal["timeline", "edl", "markers", "subclips"]
@@ -30,22 +30,15 @@ def write_cuts(doc: Document, folder: str | os.PathLike[str], kind: CutsKind) ->
 
     "edl" is CMX3600, which knows no frame sizes; "markers"
     is one clip of a flat lock's movie, of a timeline a track of its clips
-    with the markers on it. Raises `OutputError` for what the disk refuses or
-    the format cannot hold.
+    with the markers on it. Raises `OutputError` as `write_files` does.
     """
-    target = Path(folder)
-    try:
-        target.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise from_os(error, "made", target, OutputError) from error
-    name = doc.lock.name.replace("/", "-")
     if kind == "edl":
-        file, text = target / f"{name} cuts.edl", edl_text(doc)
+        stem, suffix, text = f"{doc.lock.name} cuts", ".edl", edl_text(doc)
     else:
         made = {"timeline": _timeline, "markers": _markers, "subclips": _subclips}[kind](doc)
-        file, text = target / f"{name} {kind}.otio", made.to_json_string(indent=1)
-    write_atomically(file, lambda out: out.write(text.encode()), OutputError)
-    return file
+        stem, suffix, text = f"{doc.lock.name} {kind}", ".otio", made.to_json_string(indent=1)
+    (name,) = file_names([stem], suffix, longest_name(folder))
+    return write_files(folder, {name.name: text.encode()})[0]
 
 
 def _timeline(doc: Document) -> otio.schema.Timeline:

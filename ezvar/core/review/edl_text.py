@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from ezvar.core.model import Document, Shot
+from ezvar.core.names import readable
 from ezvar.core.timing import Rate, can_drop, timecode
 
 
@@ -80,4 +81,4 @@ def _reel(doc: Document, shot: Shot) -> str:
 
 def _name(doc: Document, shot: Shot) -> str:
     media = doc.media_of(shot)
-    return "black" if media.kind == "black" else Path(media.path.replace("\\", "/")).name or media.name
+    return "black" if media.kind == "black" else readable(Path(media.path.replace("\\", "/")).name or media.name)

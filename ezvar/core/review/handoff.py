@@ -17,10 +17,12 @@ from typing import Any
 
 import opentimelineio as otio
 
-from ezvar.core.errors import OutputError, from_os
 from ezvar.core.model import Document, Exchanged, Framing, Lock, Master, Media, Shot, edits
-from ezvar.core.store import dump_decisions, write_atomically
+from ezvar.core.names import file_names, longest_name
+from ezvar.core.store import dump_decisions
 from ezvar.core.timing import Rate
+
+from .folder import write_files
 
 NAMESPACE = "ezvar"
 SCHEMA = 1
@@ -109,24 +111,16 @@ def _exactly(values: Any) -> Any:
     return repr(values) if isinstance(values, float) else values
 
 
-def write_handoff(doc: Document, folder: str | os.PathLike[str]) -> tuple[list[Path], Document]:
+def write_handoff(doc: Document, folder: str | os.PathLike[str]) -> tuple[Document, list[Path]]:
     """Write one timeline a master into a folder, made where it is not there.
 
-    Returns the files, and the document that knows what was handed out. Raises
-    `OutputError` for what the disk refuses.
+    Returns the document that knows what was handed out, and the files. Raises
+    `OutputError` as `write_files` does.
     """
-    target = Path(folder)
-    try:
-        target.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise from_os(error, "made", target, OutputError) from error
-    files = []
-    for master in doc.masters:
-        name = f"{doc.lock.name} {master.name.replace(':', 'x')}.otio".replace("/", "-")
-        text = timeline_of(doc, master).to_json_string(indent=1)
-        write_atomically(target / name, lambda file, t=text: file.write(t.encode()), OutputError)  # type: ignore[misc]
-        files.append(target / name)
-    return files, edits.set_exchanged(doc, _first_exchange(doc))
+    names = file_names((f"{doc.lock.name} {m.name}" for m in doc.masters), ".otio", longest_name(folder))
+    texts = [timeline_of(doc, master).to_json_string(indent=1).encode() for master in doc.masters]
+    files = write_files(folder, {n.name: text for n, text in zip(names, texts, strict=True)})
+    return edits.set_exchanged(doc, _first_exchange(doc)), files
 
 
 def _first_exchange(doc: Document) -> list[Exchanged]:

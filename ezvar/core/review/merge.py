@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from pathlib import Path
 
 from ezvar.core.errors import TimelineError
-from ezvar.core.model import Document, Exchanged, Framing, edits
+from ezvar.core.model import Document, Exchanged, Framing, backdrops_named, edits, media_named
+from ezvar.core.names import readable
 
 from .handoff import digest
 from .returned import Returned, read_timeline
@@ -20,23 +23,30 @@ class Taken:
     conflicts: tuple[tuple[Framing, Framing], ...]  # ours, theirs
     same: int
     problems: tuple[str, ...]
+    files: tuple[str, ...] = ()  # named by decisions that were not taken because of them
 
 
-def take(doc: Document, path: str | os.PathLike[str]) -> tuple[Document, Taken]:
-    """Read a returned timeline and merge it in. Raises `TimelineError` where it belongs to another lock."""
+def take(
+    doc: Document, path: str | os.PathLike[str], folders: Iterable[str | os.PathLike[str]] = ()
+) -> tuple[Document, Taken]:
+    """Read a returned timeline and merge it in, as `merge`. Raises `TimelineError` where it belongs to another lock."""
     returned = read_timeline(path)
     if returned.content != doc.lock.content or returned.frames != doc.lock.frames:
         raise TimelineError(
             f"it was made for another lock than {doc.lock.name}", file=path, remedy="Open the project it belongs to"
         )
-    return merge(doc, returned)
+    return merge(doc, returned, folders)
 
 
-def merge(doc: Document, returned: Returned) -> tuple[Document, Taken]:
+def merge(doc: Document, returned: Returned, folders: Iterable[str | os.PathLike[str]] = ()) -> tuple[Document, Taken]:
     """Take each of their decisions that they changed and we did not; list where both did.
 
-    Shots are matched by the stretch of the lock that they are; a master by id, or by name and size.
+    Shots are matched by the stretch of the lock that they are; a master by name and size. A decision
+    that names a file is taken only where the document draws on that file
+    already, or it lies in one of the ``folders`` that somebody has allowed;
+    nothing is opened here.
     """
+    allowed = _Allowed(doc, folders)
     by_span = {(s.start, s.frames): s.id for s in doc.shots}
     theirs_to_ours = {shot: by_span.get((start, frames)) for shot, start, frames in returned.spans}
     master = next(
@@ -50,6 +60,7 @@ def merge(doc: Document, returned: Returned) -> tuple[Document, Taken]:
     taken: list[Framing] = []
     conflicts: list[tuple[Framing, Framing]] = []
     exchanged: list[Exchanged] = []
+    files: list[str] = []
     same = 0
     for framing, base in returned.framings:
         shot = theirs_to_ours.get(framing.shot)
@@ -65,6 +76,9 @@ def merge(doc: Document, returned: Returned) -> tuple[Document, Taken]:
         ):
             if ours == theirs:
                 same += 1
+            elif foreign := allowed.not_by(theirs):
+                files += foreign
+                continue
             else:
                 taken.append(theirs)
         elif ours == theirs:
@@ -76,4 +90,47 @@ def merge(doc: Document, returned: Returned) -> tuple[Document, Taken]:
             continue
         exchanged.append(Exchanged(shot, master.id, digest(theirs)))
     merged = edits.set_exchanged(edits.set_framings(doc, taken), exchanged)
-    return merged, Taken(tuple(taken), tuple(conflicts), same, tuple(problems))
+    files = sorted(set(files))
+    problems += [f"{readable(f)} was not opened, and what names it not taken: it is not this project's." for f in files]
+    return merged, Taken(tuple(taken), tuple(conflicts), same, tuple(problems), tuple(files))
+
+
+def merge_projects(ours: Document, base: Document, theirs: Document) -> tuple[Document, Taken]:
+    """Their decisions on all masters, in a project that both began as ``base``, merged into ours as `merge` does.
+
+    Taken are framings only: of their cuts, masters and media nothing. The
+    files that they name may be opened, as when their project is.
+    """
+    spans = tuple((s.id, s.start, s.frames) for s in theirs.shots)
+    begun = {(f.shot, f.master): digest(f) for f in base.framings}
+    folders = {os.path.dirname(path) for path in backdrops_named(theirs.framings)}
+    doc, found = ours, Taken((), (), 0, ())
+    for master in theirs.masters:
+        framings = tuple((f, begun.get((f.shot, f.master), "")) for f in theirs.framings if f.master == master.id)
+        size = (master.width, master.height)
+        returned = Returned(theirs.lock.content, theirs.lock.frames, master.name, size, framings, spans, ())
+        doc, taken = merge(doc, returned, folders)
+        found = Taken(
+            found.taken + taken.taken, found.conflicts + taken.conflicts, found.same + taken.same,
+            tuple(dict.fromkeys(found.problems + taken.problems)),
+        )  # fmt: skip
+    theirs_now = {(f.shot, f.master) for f in found.taken}
+    handed = [e for e in theirs.exchanged if (e.shot, e.master) in theirs_now]
+    return edits.set_exchanged(replace(doc, exchanged=ours.exchanged), handed), found
+
+
+class _Allowed:
+    """Which files a return may name."""
+
+    def __init__(self, doc: Document, folders: Iterable[str | os.PathLike[str]]) -> None:
+        self._named = {os.path.realpath(path) for path in media_named(doc)}
+        self._folders = [Path(os.path.realpath(folder)) for folder in folders]
+
+    def not_by(self, framing: Framing) -> list[str]:
+        """The files that a framing names and must not."""
+        return [path for path in backdrops_named([framing]) if not self._is(path)]
+
+    def _is(self, path: str) -> bool:
+        real = os.path.realpath(path)
+        inside = os.path.isabs(path) and any(Path(real).is_relative_to(folder) for folder in self._folders)
+        return real in self._named or inside

@@ -2,10 +2,12 @@
 
 from .arrangements import arrangements_file, load_arrangements, save_arrangements
 from .cache import Cache, default_cache
-from .files import write_atomically
+from .files import in_place_of, part_beside, remove_leftovers, write_atomically
 from .journal import Journal, Leftover, leftovers
+from .listing import read_listing, write_listing
 from .preferences import TEXT_SIZES, Preferences, Theme, load_preferences, preferences_file, save_preferences
-from .project import SCHEMA, dump_decisions, load_project, parse_framing, save_project
+from .project import SCHEMA, dump_decisions, load_project, parse_framing, read_project
+from .saving import ProjectChanged, occupied, save_project, update_project
 from .sets import MasterSet, Sets, load_sets, save_sets, sets_file
 
 __all__ = [
@@ -16,22 +18,31 @@ __all__ = [
     "Leftover",
     "MasterSet",
     "Preferences",
+    "ProjectChanged",
     "Sets",
     "Theme",
     "arrangements_file",
     "default_cache",
     "dump_decisions",
+    "in_place_of",
     "leftovers",
     "load_arrangements",
     "load_preferences",
     "load_project",
     "load_sets",
+    "occupied",
     "parse_framing",
+    "part_beside",
     "preferences_file",
+    "read_listing",
+    "read_project",
+    "remove_leftovers",
     "save_arrangements",
     "save_preferences",
     "save_project",
     "save_sets",
     "sets_file",
+    "update_project",
     "write_atomically",
+    "write_listing",
 ]

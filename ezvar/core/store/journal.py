@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 import fcntl
-import json
 import os
 import threading
 import time
 from dataclasses import dataclass
 from pathlib import Path
 
-from pydantic_core import to_json
-
 from ezvar.core.errors import EzvarError, ProjectError
 from ezvar.core.model import Document
 
 from .files import write_atomically
+from .plain_json import dump_plain, parse_plain
 from .project import dump_project, parse_project
 
 _WAIT = 0.3  # seconds between one writing and the next, in which edits gather
@@ -29,6 +27,7 @@ class Leftover:
     name: str
     project: str
     written: float  # seconds since the epoch
+    revision: str = ""  # of the project file that the work began with
 
     def document(self) -> Document:
         """The work itself. Raises `ProjectError` where it is damaged."""
@@ -53,17 +52,17 @@ class Journal:
         self._folder = Path(folder) / "journal"
         self._file = self._folder / f"{os.getpid()}-{time.time_ns()}.journal"
         self._held: int | None = None
-        self._newest: tuple[Document, str] | None = None
+        self._newest: tuple[Document, str, str] | None = None
         self._closing = False
         self._changed = threading.Condition()
         self._idle = True
         self._thread = threading.Thread(target=self._run, name="journal", daemon=True)
         self._thread.start()
 
-    def note(self, doc: Document, project: str | os.PathLike[str] | None) -> None:
-        """Keep this document, whose project file is at ``project``."""
+    def note(self, doc: Document, project: str | os.PathLike[str] | None, revision: str = "") -> None:
+        """Keep this document, whose project file is at ``project`` and was read or written as ``revision``."""
         with self._changed:
-            self._newest = (doc, str(project or ""))
+            self._newest = (doc, str(project or ""), revision)
             self._changed.notify()
 
     def forget(self) -> None:
@@ -97,14 +96,14 @@ class Journal:
                 self._changed.notify_all()
                 self._changed.wait_for(lambda: self._closing, timeout=_WAIT)
 
-    def _write(self, doc: Document, project: str) -> None:
+    def _write(self, doc: Document, project: str, revision: str) -> None:
         try:
             if self._held is None:
                 self._folder.mkdir(parents=True, exist_ok=True)
                 self._held = os.open(self._file.with_suffix(".lock"), os.O_CREAT | os.O_RDWR, 0o600)
                 fcntl.flock(self._held, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            data = {"project": project, "name": doc.lock.name, **dump_project(doc)}
-            text = to_json(data)  # ten times as fast as json, so that a large edit is kept within its second too
+            data = {"project": project, "revision": revision, "name": doc.lock.name, **dump_project(doc)}
+            text = dump_plain(data)
             write_atomically(self._file, lambda file: file.write(text), ProjectError)
         except ProjectError as error:
             self.problem = error
@@ -119,10 +118,10 @@ def leftovers(folder: str | os.PathLike[str]) -> list[Leftover]:
         if not _is_left(file.with_suffix(".lock")):
             continue
         try:
-            doc, project = _read(file)
+            doc, project, revision = _read(file)
         except ProjectError:
             continue  # damaged beyond use: the program was killed before its first word was whole
-        found.append(Leftover(file, doc.lock.name, project, file.stat().st_mtime))
+        found.append(Leftover(file, doc.lock.name, project, file.stat().st_mtime, revision))
     return sorted(found, key=lambda left: -left.written)
 
 
@@ -140,9 +139,9 @@ def _is_left(lock: Path) -> bool:
     return True
 
 
-def _read(file: Path) -> tuple[Document, str]:
+def _read(file: Path) -> tuple[Document, str, str]:
     try:
-        data = json.loads(file.read_bytes())
+        data = parse_plain(file.read_bytes())
     except (OSError, ValueError) as error:
         raise ProjectError("it is damaged", file=file) from error
-    return parse_project(data, file), str(data.get("project", ""))
+    return parse_project(data, file), str(data.get("project", "")), str(data.get("revision", ""))

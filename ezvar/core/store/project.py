@@ -2,35 +2,35 @@
 
 from __future__ import annotations
 
-import json
+import hashlib
 import os
 import re
 from pathlib import Path
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
-from pydantic_core import from_json
 
 from ezvar.core.errors import ProjectError, from_os
 from ezvar.core.model import Document, Framing
+from ezvar.core.names import readable
 
-from .files import write_atomically
+from .plain_json import dump_plain, parse_plain
 
 SCHEMA = 5
-_LARGEST = 512 * 1024**2
+LARGEST = 512 * 1024**2
 _DOCUMENT = TypeAdapter(Document)
 _FRAMING = TypeAdapter(Framing)
 
 
-def save_project(doc: Document, path: str | os.PathLike[str]) -> None:
-    """Write a project.
+def project_text(doc: Document, path: str | os.PathLike[str]) -> bytes:
+    """What a project's file at ``path`` holds.
 
     Media in the project's folder or below are stored relative to it, so that
     both can move together; others absolute, with the way from the project as
     a second guess.
     """
     data = _DOCUMENT.dump_python(doc, mode="json")
-    folder = Path(path).resolve().parent
+    folder = Path(os.path.realpath(path)).parent
     for media in data["lock"]["media"]:
         if not media["content"]:
             continue
@@ -39,8 +39,7 @@ def save_project(doc: Document, path: str | os.PathLike[str]) -> None:
             media["beside"] = beside
         else:
             media["path"] = beside
-    text = json.dumps(_schema(data), indent=1, allow_nan=False)
-    write_atomically(path, lambda file: file.write(text.encode()), ProjectError)
+    return dump_plain(_schema(data), indent=1)
 
 
 def dump_project(doc: Document) -> dict[str, Any]:
@@ -58,21 +57,31 @@ def load_project(path: str | os.PathLike[str]) -> Document:
     Raises `ProjectError` for what is no project, for one of a newer version,
     and for one whose content contradicts itself; names the place.
     """
+    return read_project(path)[0]
+
+
+def read_project(path: str | os.PathLike[str]) -> tuple[Document, str]:
+    """Read a project as `load_project` does, with the name of the revision that was read."""
     try:
-        if os.path.getsize(path) > _LARGEST:
+        if os.path.getsize(path) > LARGEST:
             raise ProjectError("it is far too large for a project", file=path, remedy="Choose another file")
         text = Path(path).read_bytes()
     except OSError as error:
         raise from_os(error, "opened", path, ProjectError) from error
     try:
-        data = from_json(text)
+        data = parse_plain(text)
     except ValueError as error:
         line = re.search(r"line \d+", str(error))
         raise ProjectError(
             "it is not whole, or no project", file=path, place=line.group() if line else None,
             remedy="Open a backup of it",
         ) from error  # fmt: skip
-    return parse_project(data, path)
+    return parse_project(data, path), revision_of(text)
+
+
+def revision_of(text: bytes) -> str:
+    """The name of a revision of a project: of what stands in its file."""
+    return hashlib.sha256(text).hexdigest()
 
 
 def parse_project(data: Any, path: str | os.PathLike[str]) -> Document:
@@ -90,14 +99,15 @@ def parse_project(data: Any, path: str | os.PathLike[str]) -> Document:
 
 def _document(data: Any, path: str | os.PathLike[str]) -> Document:
     try:
-        folder = Path(path).resolve().parent
+        folder = Path(os.path.realpath(path)).parent
         for media in data["lock"]["media"]:
             if media.get("content") == "" and "kind" in media:
                 continue  # never found: its path is the timeline's own word
             beside = media.pop("beside", None)
             if beside is not None and not Path(media["path"]).is_file() and (folder / beside).is_file():
                 media["path"] = beside
-            media["path"] = str((folder / media["path"]).resolve())
+            media["path"] = os.path.realpath(folder / media["path"])
+        data["lock"]["name"] = readable(data["lock"]["name"])  # a file's bytes, as names of locks once were
         return _DOCUMENT.validate_python(data)
     except ValidationError as error:
         first = error.errors()[0]
