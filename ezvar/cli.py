@@ -271,6 +271,7 @@ def _take(options: argparse.Namespace, cancel: CancelToken) -> int:
 
 
 def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.lock import silences
     from ezvar.core.model import master_named
     from ezvar.core.names import longest_name
     from ezvar.core.output import Delivery, deliveries, make_delivery, output_path, parse_range, renamed
@@ -284,7 +285,9 @@ def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
     wanted = [d for m in masters for d in ((Delivery(m),) if within else deliveries(m))]
     for delivery in wanted:
         output_path(doc, delivery, options.output)  # what cannot be made is told before the first is
-    said = renamed(doc, wanted, longest_name(options.output))
+    span = (within.start, within.end) if within else (0, None)
+    unheard = (silence.said(doc.lock) for silence in silences(doc, *span))
+    said = [*renamed(doc, wanted, longest_name(options.output)), *dict.fromkeys(unheard)]
     for line in said:
         print(line)
     status = 1 if said else 0
@@ -292,8 +295,9 @@ def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
         made = make_delivery(doc, delivery, options.output, within=within, progress=_progress(), cancel=cancel)
         print(made.path)
         for problem in made.problems:
-            print(f"{readable(made.path.name)}: {problem}")
             status = 1
+            if problem not in said:  # before it was made
+                print(f"{readable(made.path.name)}: {problem}")
     return status
 
 

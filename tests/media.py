@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import struct
 from fractions import Fraction
 from pathlib import Path
 
@@ -106,6 +107,17 @@ def _write_beeps(out, audio, seconds: Fraction, rate: Fraction) -> None:
         frame.sample_rate, frame.pts, frame.time_base = SOUND_RATE, k, Fraction(1, SOUND_RATE)
         out.mux(audio.encode(frame))
     out.mux(audio.encode(None))
+
+
+def trimmed(movie: bytes, skip: int, keep: int, rate: int = 25) -> bytes:
+    """An MP4 of `make_movie` whose edit list (ISO/IEC 14496-12, 8.6.6) shows ``keep`` frames after the first ``skip``,
+    as a telephone trims one: nothing is coded anew."""
+    data, at = bytearray(movie), 0
+    for ticks in (512, SOUND_RATE // rate):  # a frame, in the time of the picture's track and of the sound's
+        at = data.find(b"elst", at + 1)
+        _, begins = struct.unpack(">Ii", data[at + 12 : at + 20])
+        data[at + 12 : at + 20] = struct.pack(">Ii", keep * 1000 // rate, begins + skip * ticks)
+    return bytes(data)
 
 
 def scenes(n: int, width: int, height: int, length: int = 20) -> np.ndarray:

@@ -9,8 +9,10 @@ import opentimelineio as otio
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.io import wavfile
 
 import ezvar.core.lock.pictures as pictures_module
+from ezvar.cli import main
 from ezvar.core.errors import EzvarError, TimelineError
 from ezvar.core.lock import (
     LockReader,
@@ -24,6 +26,7 @@ from ezvar.core.lock import (
     shown_part,
     take_lock,
 )
+from ezvar.core.media import probe, sound_blocks
 from ezvar.core.model import Placement, PlacementKey, Rect, SoundClip, edits
 from ezvar.core.output import Delivery, make_delivery
 from ezvar.core.planning import plan
@@ -158,6 +161,43 @@ def test_an_edl_is_read_event_by_event(folder):
     for part in ("GARBAGE", "008  XX", "Event 006, line 18: its source lasts 50", "Event 007, line 20: it ends before"):
         assert part in said
     assert len(doc.lock.left_out) == 4
+
+
+def test_sound_that_cannot_be_heard_is_listed_with_its_stretch(tmp_path, capsys):
+    """Not found, gone since, cut short, damaged: by the check, and after making what is made all the same."""
+    make_movie(tmp_path / "a.mp4", 100, size=(160, 90))
+    tone = (9000 * np.sin(np.arange(48_000) / 20)).astype(np.int16)
+    for name in ("good.wav", "gone.wav", "short.wav"):
+        wavfile.write(tmp_path / name, 48_000, tone)
+    clips = [clip(n, n, 0, 20) for n in ("good.wav", "never.wav", "gone.wav", "short.wav")]
+    timeline = otio.schema.Timeline("t", global_start_time=Time(90_000, 25))
+    timeline.tracks.extend([track(clip("a", "a.mp4", 0, 80)), track(*clips, kind="Audio")])
+    otio.adapters.write_to_file(timeline, str(tmp_path / "t.otio"))
+    project = str(tmp_path / "p.ezvar")
+    assert main(["plan", str(tmp_path / "t.otio"), "--master", "m=90x160", "-o", project]) == 1
+    (tmp_path / "gone.wav").unlink()
+    data = (tmp_path / "short.wav").read_bytes()
+    (tmp_path / "short.wav").write_bytes(data[:20_000])
+    capsys.readouterr()
+    assert main(["check", project]) == 1
+    checked = capsys.readouterr().out
+    for said in ("between 01:00:00:20 and 01:00:01:15: never.wav", "between 01:00:01:15 and 01:00:02:10: gone.wav"):
+        assert f"Sound is missing {said}: it" in checked
+    assert "short.wav is no longer the media" in checked
+    assert main(["make", project, "-o", str(tmp_path)]) == 1
+    made = capsys.readouterr().out
+    assert "never.wav" in made
+    assert "gone.wav" in made
+    cut = "short.wav: its sound is cut short, 0.2 of the 0.8 s that are used are there"
+    assert f"between 01:00:02:10 and 01:00:03:05: {cut}" in made
+    assert "good.wav" not in made
+    heard = np.concatenate(list(sound_blocks(probe(tmp_path / "t m.mp4"), channels=1)), axis=1)[0]
+    loud = np.abs(heard).reshape(-1, 9600).max(axis=1) > 0.1
+    assert np.flatnonzero(loud).tolist() == [0, 1, 2, 3, 12, 13]
+    (tmp_path / "good.wav").write_text("no sound")
+    (tmp_path / "short.wav").unlink()
+    assert main(["make", project, "-o", str(tmp_path)]) == 1
+    assert "between 01:00:00:00 and 01:00:00:20: good.wav" in capsys.readouterr().out
 
 
 @pytest.mark.parametrize(

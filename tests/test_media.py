@@ -33,7 +33,7 @@ from ezvar.core.media import (
 from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.timing import Rate
 
-from .media import beeps, make_movie, number_in, numbered
+from .media import beeps, make_movie, number_in, numbered, trimmed
 
 KINDS = {
     "one long group": {"gop": 500, "bframes": 4},
@@ -113,6 +113,22 @@ def test_odd_sizes_and_ten_bits(tmp_path):
         assert (planes.width, planes.height, planes.u.shape) == (191, 107, (54, 96))
         assert number_in(reader.frame(2).stored.y) == 2
         assert reader.frame(0).rgb(64, 36).shape == (36, 64, 3)
+
+
+@pytest.mark.parametrize(("skip", "keep"), [(30, 70), (30, 40), (25, 75), (0, 60), (1, 99)])
+def test_a_movie_whose_edit_list_skips_a_beginning_shows_what_a_player_would(tmp_path, skip, keep):
+    whole = make_movie(tmp_path / "whole.mp4", 100, gop=25, sound="beeps")
+    path = tmp_path / "trimmed.mp4"
+    path.write_bytes(trimmed(whole.read_bytes(), skip, keep))
+    with av.open(str(path)) as container:
+        played = [number_in(f.to_ndarray(format="gray")) for f in container.decode(video=0)]
+    with MovieReader(path) as reader:
+        order = random.Random(skip).sample(range(reader.count), reader.count)
+        seen = {n: number_in(reader.frame(n).stored.y) for n in order}
+    assert [seen[n] for n in range(len(played))] == played
+    assert (played[0], reader.count) == (skip, len(played))
+    sound = np.concatenate(list(sound_blocks(reader.facts)), axis=1)[0]
+    assert abs(_lag(sound[:48_000], beeps(Fraction(4), Fraction(25))[0][skip * 1920 :])) < 2
 
 
 CODED = {

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 
 from ezvar.core.errors import OutputError, TimelineError
-from ezvar.core.model import Framing, Keyframe, Pane, edits
+from ezvar.core.model import Backdrop, Framing, Keyframe, Pane, edits
 from ezvar.core.review import merge, read_timeline, take, timeline_of, write_handoff
 
 from .strategies import documents
@@ -48,6 +48,31 @@ def test_a_plain_reader_sees_the_right_shots(doc):
             assert used.end_time_exclusive() <= whole.end_time_exclusive()
         assert picture.duration().rate == pytest.approx(float(doc.lock.rate.fraction))
         assert len(timeline.audio_tracks()) == media.has_sound
+
+
+def test_files_named_by_a_return_are_listed_and_not_opened_unasked(planned, tmp_path, edit):
+    """A secret of the disk must not come into a master by way of a returned backdrop."""
+    secret, near = tmp_path / "secret.png", tmp_path / "near"
+    near.mkdir()
+    own = planned.lock.media[0].path
+    (near / "link.png").symlink_to(secret)
+    handed, _ = write_handoff(planned, tmp_path / "out")
+
+    def returned(media, number):
+        backed = Backdrop(kind="media", media=str(media))
+        framing = planned.framing(planned.shots[number].id, "tall")
+        changed = replace(framing, panes=(replace(framing.panes[0], backdrop=backed),))
+        return edits.set_framings(handed, [changed])
+
+    for number, media in enumerate((secret, near / "still.png", near / "link.png", "near/../secret.png")):
+        _, files = write_handoff(returned(media, number), tmp_path / f"back{number}")
+        merged, taken = take(handed, files[0])
+        assert (merged.framings, taken.taken, taken.files) == (planned.framings, (), (str(media),))
+        assert any("was not opened" in problem for problem in taken.problems)
+        _, allowed = take(merged, files[0], [near])
+        assert bool(allowed.taken) == (media == near / "still.png")
+    _, files = write_handoff(returned(own, 0), tmp_path / "own")
+    assert take(handed, files[0])[1].taken  # the project draws on that file already
 
 
 def _changed(framing: Framing, cx: float) -> Framing:

@@ -24,12 +24,17 @@ from ezvar.core.review import merge_projects, write_cuts, write_handoff
 from ezvar.core.store import (
     Cache,
     Journal,
+    MasterSet,
     ProjectChanged,
+    Sets,
     leftovers,
     load_project,
+    load_sets,
     occupied,
     read_project,
+    save_arrangements,
     save_project,
+    save_sets,
     update_project,
     write_atomically,
 )
@@ -53,6 +58,19 @@ def test_nothing_but_a_project_is_ever_replaced_by_one(capsys, edit, planned, tm
         with pytest.raises(ProjectError, match=r"cannot be saved|no project|one of the lock's media"):
             save_project(planned, target)
     assert [p.read_bytes() for p in (movie, listed)] == before
+
+
+def test_what_is_given_out_replaces_its_own_kind_only(planned, tmp_path):
+    listed = tmp_path / "sets.json"
+    for sets in (Sets(), Sets((MasterSet("ours", planned.masters),))):
+        save_sets(sets, listed)
+        assert load_sets(listed) == sets
+    save_project(planned, tmp_path / "p.ezvar")
+    for other in (tmp_path / "p.ezvar", listed):
+        before = other.read_bytes()
+        with pytest.raises(ProjectError, match="something else"):
+            save_arrangements((), other)
+        assert other.read_bytes() == before
 
 
 def test_a_project_is_replaced_when_asked_and_says_what_it_holds(capsys, edit, planned, tmp_path):

@@ -14,7 +14,7 @@ from ezvar.app.widgets.finder import Finder
 from ezvar.app.window import MainWindow
 from ezvar.core.framing import pane_window, picture_size
 from ezvar.core.media import probe
-from ezvar.core.model import Master, doubt, edits
+from ezvar.core.model import Backdrop, Master, doubt, edits
 from ezvar.core.review import write_handoff
 from ezvar.core.store import load_project, save_project
 
@@ -269,6 +269,69 @@ def test_the_ledger_sorts_and_filters(opened, qtbot):
     qtbot.mouseClick(ledger.filter, LEFT)
     qtbot.mouseClick(ledger.order, LEFT)
     assert [s.start for s in ledger.rows.rows] == [0, 20, 40, 60]
+
+
+def test_what_somebody_else_saved_is_asked_about_and_taken_in(opened, qtbot, tmp_path, monkeypatch):
+    session, asked = opened.session, []
+
+    def answer(number):
+        monkeypatch.setattr("ezvar.app.handlers.ask", lambda *said: asked.append(said[2]) or said[3][number])
+
+    def save(as_=None):
+        if as_:
+            monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(as_), ""))
+        opened.run("file.save_as" if as_ else "file.save")
+        rest(qtbot, opened)
+
+    project, first, second = tmp_path / "p.ezvar", *(s.id for s in session.document.shots[:2])
+    save(project)
+    theirs = edits.set_verdict(load_project(project), second, "tall", "change")
+    save_project(theirs, project)
+    session.edit("Agree", edits.set_verdict(session.document, first, "tall", "agreed"))
+    answer(3)  # not now
+    save()
+    assert "Somebody else has saved p.ezvar" in asked.pop()
+    assert load_project(project) == theirs
+    assert session.unsaved
+    answer(0)  # take theirs in
+    save()
+    assert [load_project(project).framing(s, "tall").verdict for s in (first, second)] == ["agreed", "change"]
+    assert not session.unsaved
+    save_project(theirs, project)
+    session.edit("Open", edits.set_verdict(session.document, second, "tall", "open"))
+    answer(2)  # replace theirs
+    save()
+    assert load_project(project).framing(second, "tall").verdict == "open"
+
+    other = tmp_path / "other.ezvar"
+    save_project(theirs, other)
+    asked.clear()
+    answer(1)  # keep it
+    save(other)
+    assert "the project walk with 4 shots, masters: 9:16, 1:1" in asked.pop()
+    assert (load_project(other), session.path) == (theirs, project)
+    answer(0)  # replace it
+    save(other)
+    assert (load_project(other).framing(second, "tall").verdict, session.path) == ("open", other)
+    save()
+    assert len(asked) == 1
+
+
+def test_a_returns_files_are_opened_when_somebody_says_yes(opened, qtbot, tmp_path, monkeypatch):
+    session = opened.session
+    beside = Path(session.document.lock.media[0].path).parent / "lamps.png"
+    framing = session.framing
+    backed = replace(framing.panes[0], backdrop=Backdrop(kind="media", media=str(beside)))
+    returned = edits.set_framings(session.document, [replace(framing, panes=(backed,))])
+    exchanged, _ = write_handoff(session.document, tmp_path / "out")
+    session.edit("Hand off", exchanged)
+    _, files = write_handoff(replace(returned, exchanged=exchanged.exchanged), tmp_path / "back")
+    for answer, taken in ((1, False), (0, True)):
+        monkeypatch.setattr("ezvar.app.handlers.ask", lambda *said, n=answer: said[3][n])
+        opened.handlers.take(str(next(f for f in files if "9x16" in f.name)))
+        rest(qtbot, opened)
+        assert (session.framing.panes[0].backdrop is not None) == taken
+    assert "lamps.png" not in opened.review.result.text()
 
 
 def test_review_writes_a_handoff_and_takes_one_in(opened, qtbot, tmp_path, monkeypatch):

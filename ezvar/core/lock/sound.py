@@ -41,23 +41,14 @@ def silences(doc: Document, start: int = 0, end: int | None = None) -> list[Sile
     known = {m.id: m for m in doc.lock.media}
     if doc.lock.flat:
         return []  # what its movie says of itself
-    found: dict[str, EzvarError | None] = {}
-    for clip in doc.lock.sounds:
-        if clip.media not in found:
-            found[clip.media] = _fault(known[clip.media])
-    return [
-        Silence(max(c.start, start), min(c.end, last), why)
-        for c in doc.lock.sounds
-        if c.start < last and c.end > start and (why := found[c.media]) is not None
-    ]
-
-
-def _fault(media: Media) -> EzvarError | None:
-    try:
-        _facts(media)
-    except EzvarError as error:
-        return error.with_traceback(None)
-    return None
+    facts: dict[str, _Known] = {}
+    found: list[Silence] = []
+    for clip in (c for c in doc.lock.sounds if c.start < last and c.end > start):
+        media = _known(known[clip.media], facts)
+        why = media if isinstance(media, EzvarError) else _beyond(doc, clip, media)
+        if why is not None:
+            found.append(Silence(max(clip.start, start), min(clip.end, last), why))
+    return found
 
 
 def lock_sound(
@@ -77,6 +68,7 @@ def lock_sound(
     total = round(rate.seconds(last) * SOUND_RATE) - zero
     known = {m.id: m for m in doc.lock.media}
     waiting = sorted((c for c in doc.lock.sounds if c.start < last and c.end > start), key=lambda c: c.start)
+    facts: dict[str, _Known] = {}
     playing: list[_Clip] = []
     for at in range(0, total, _BLOCK):
         length = min(_BLOCK, total - at)
@@ -87,18 +79,44 @@ def lock_sound(
             def fault(error: EzvarError, begins: int = begins, ends: int = ends) -> None:
                 on_silence(Silence(begins, ends, error))
 
-            try:
-                facts = _facts(known[clip.media])
-            except EzvarError as error:
-                fault(error)
+            media = _known(known[clip.media], facts)
+            if isinstance(media, EzvarError):
+                fault(media)
                 continue
+            if (short := _beyond(doc, clip, media)) is not None:
+                fault(short)
             if clip.speed > 0:
-                playing.append(_Clip(doc, clip, facts, start, last, zero, channels, fault))
+                playing.append(_Clip(doc, clip, media, start, last, zero, channels, fault))
         block = np.zeros((channels, length), np.float32)
         for clip_ in playing:
             clip_.add(block, at)
         playing = [c for c in playing if c.end > at + length]
         yield block
+
+
+_SHORT = Fraction(1, 4)  # seconds by which an edit may use more than there is before it is told
+
+
+def _beyond(doc: Document, clip: SoundClip, facts: MovieFacts | SoundFacts) -> MediaError | None:
+    """What is wrong where a clip plays on after the end of its media, which may be cut short."""
+    used = clip.source + doc.lock.rate.seconds(clip.end - clip.start) * clip.speed
+    if used <= facts.seconds + _SHORT:
+        return None
+    there = f"{float(facts.seconds):.1f} of the {float(used):.1f} s that are used are there"
+    return MediaError(f"its sound is cut short, {there}", file=facts.path, remedy="Copy it again")
+
+
+_Known = MovieFacts | SoundFacts | EzvarError
+
+
+def _known(media: Media, facts: dict[str, _Known]) -> _Known:
+    """What is known of a media that is to be heard, or why it cannot be; noted in ``facts`` by its id."""
+    if media.id not in facts:
+        try:
+            facts[media.id] = _facts(media)
+        except EzvarError as error:
+            facts[media.id] = error.with_traceback(None)
+    return facts[media.id]
 
 
 def _facts(media: Media) -> MovieFacts | SoundFacts:

@@ -49,11 +49,27 @@ def parsed(kind: TypeAdapter[_T], values: Any, path: str | os.PathLike[str]) -> 
         raise ProjectError(what, file=path, remedy="Export it again") from error
 
 
+def _may_replace(path: str | os.PathLike[str], key: str) -> bool:
+    """Whether nothing is at ``path``, or a file of this kind by its first words; what is no file is refused later."""
+    if not os.path.isfile(path):
+        return True
+    try:
+        with open(path, "rb") as file:
+            head = b"".join(file.read(len(key) + 64).split())
+    except OSError as error:
+        raise from_os(error, "saved", path, ProjectError) from error
+    return not head or head.startswith(b"".join(f'{{"{key}":'.encode().split()))
+
+
 def write_listing(path: str | os.PathLike[str], key: str, schema: int, values: dict[str, Any]) -> None:
-    """Write a file of this kind, atomically."""
+    """Write a file of this kind, atomically. Raises `ProjectError` where one of another kind is there, which stays."""
     try:
         Path(path).parent.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise from_os(error, "made", Path(path).parent, ProjectError) from error
+    if not _may_replace(path, key):
+        raise ProjectError(
+            "it is there already and something else, so it stays", file=path, remedy="Choose another name"
+        )
     data = json.dumps({key: schema, **values}, indent=1)
     write_atomically(path, lambda file: file.write(data.encode()), ProjectError)
