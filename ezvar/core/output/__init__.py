@@ -1,7 +1,7 @@
 """Making the finished movies, and checking what was made."""
 
 from .check import check_made
-from .deliveries import Delivery, deliveries, output_name, output_path, renamed
+from .delivery import Delivery, deliveries, output_name, output_path, renamed
 from .make import Made, make_delivery, parse_range
 
 __all__ = [

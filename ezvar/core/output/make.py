@@ -21,7 +21,7 @@ from ezvar.core.store import in_place_of
 from ezvar.core.timing import FrameRange, can_drop, frame_of, timecode
 
 from .check import Expected, check_made
-from .deliveries import Delivery, output_path
+from .delivery import Delivery, output_path
 from .encode import MovieWriter
 
 
