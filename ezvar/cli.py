@@ -241,15 +241,18 @@ def _enlarged(options: argparse.Namespace, cancel: CancelToken) -> int:
 
 
 def _handoff(options: argparse.Namespace, cancel: CancelToken) -> int:
-    from ezvar.core.review import write_cuts, write_handoff
+    from ezvar.core.review import handoff_renamed, write_cuts, write_handoff
     from ezvar.core.store import load_project, update_project
 
     if options.cuts:
         print(write_cuts(load_project(options.project), options.output, options.cuts))
         return 0
+    said = handoff_renamed(load_project(options.project), options.output)
+    for line in said:
+        print(line)
     for file in update_project(options.project, lambda doc: write_handoff(doc, options.output)):
         print(file)
-    return 0
+    return 1 if said else 0
 
 
 def _take(options: argparse.Namespace, cancel: CancelToken) -> int:

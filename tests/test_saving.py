@@ -210,9 +210,12 @@ def test_masters_whose_names_meet_are_made_apart_and_told(capsys, planned, tmp_p
     assert ["same file name" in s for s in said] == [True, False]
     save_project(edits.remove_master(doc, "long"), tmp_path / "p.ezvar")
     assert main(["make", str(tmp_path / "p.ezvar"), "--range", "0-3", "-o", str(tmp_path / "out")]) == 1
-    assert "another master would have the same file name" in capsys.readouterr().out.splitlines()[0]
+    assert "another one would have the same file name" in capsys.readouterr().out.splitlines()[0]
     assert sorted(p.name for p in (tmp_path / "out").iterdir()) == ["walk 9x16 (2).mp4", "walk 9x16.mp4"]
     assert main(["check", str(tmp_path / "p.ezvar")]) == 1
+    assert "“walk 9x16 (2).mp4”" in capsys.readouterr().out
+    assert main(["handoff", str(tmp_path / "p.ezvar"), "-o", str(tmp_path / "told")]) == 1
+    assert "“walk 9x16 (2).otio”" in capsys.readouterr().out.splitlines()[0]
     assert len(write_handoff(doc, tmp_path / "h")[1]) == len({p.name for p in (tmp_path / "h").glob("*.otio")}) == 3
 
 

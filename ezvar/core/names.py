@@ -42,6 +42,15 @@ class FileName:
     shortened: bool = False
     numbered: bool = False
 
+    def told(self, of: str) -> list[str]:
+        """What is to be said of it, in sentences, before a file of something called ``of`` is written."""
+        said = []
+        if self.numbered:
+            said.append(f"{of}: another one would have the same file name, so it is “{self.name}”.")
+        if self.shortened:
+            said.append(f"{of}: its file name is too long for the disk, so it is “{self.name}”.")
+        return said
+
 
 def file_names(texts: Iterable[str], suffix: str, most: int = LONGEST) -> list[FileName]:
     """A safe name for each of several files that stand in one folder, all different, in order.

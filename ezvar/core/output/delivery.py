@@ -49,14 +49,8 @@ def output_name(doc: Document, delivery: Delivery, most: int = LONGEST) -> str:
 
 def renamed(doc: Document, wanted: Iterable[Delivery], most: int = LONGEST) -> list[str]:
     """What is to be said of the names that deliveries get, in sentences: those numbered or shortened."""
-    names, said = _names(doc, most), []
-    for delivery in wanted:
-        name = names[delivery.key]
-        if name.numbered:
-            said.append(f"{delivery.name}: another master would have the same file name, so it is “{name.name}”.")
-        if name.shortened:
-            said.append(f"{delivery.name}: its file name is too long for the disk, so it is “{name.name}”.")
-    return said
+    names = _names(doc, most)
+    return [said for delivery in wanted for said in names[delivery.key].told(delivery.name)]
 
 
 def _names(doc: Document, most: int) -> dict[str, FileName]:

@@ -2,7 +2,7 @@
 
 from .cuts_handoff import CUTS_KINDS, CutsKind, write_cuts
 from .edl_text import edl_text
-from .handoff import timeline_of, write_handoff
+from .handoff import handoff_renamed, timeline_of, write_handoff
 from .merge import Taken, merge, merge_projects, take
 from .returned import Returned, read_timeline
 
@@ -12,6 +12,7 @@ __all__ = [
     "Returned",
     "Taken",
     "edl_text",
+    "handoff_renamed",
     "merge",
     "merge_projects",
     "read_timeline",

@@ -18,7 +18,7 @@ from typing import Any
 import opentimelineio as otio
 
 from ezvar.core.model import Document, Exchanged, Framing, Lock, Master, Media, Shot, edits
-from ezvar.core.names import file_names, longest_name
+from ezvar.core.names import FileName, file_names, longest_name
 from ezvar.core.store import dump_decisions
 from ezvar.core.timing import Rate
 
@@ -117,10 +117,20 @@ def write_handoff(doc: Document, folder: str | os.PathLike[str]) -> tuple[Docume
     Returns the document that knows what was handed out, and the files. Raises
     `OutputError` as `write_files` does.
     """
-    names = file_names((f"{doc.lock.name} {m.name}" for m in doc.masters), ".otio", longest_name(folder))
+    names = _names(doc, folder)
     texts = [timeline_of(doc, master).to_json_string(indent=1).encode() for master in doc.masters]
     files = write_files(folder, {n.name: text for n, text in zip(names, texts, strict=True)})
     return edits.set_exchanged(doc, _first_exchange(doc)), files
+
+
+def handoff_renamed(doc: Document, folder: str | os.PathLike[str]) -> list[str]:
+    """What is to be said of the names of a handoff's files in a folder, in sentences: those numbered or shortened."""
+    named = zip(doc.masters, _names(doc, folder), strict=True)
+    return [said for master, name in named for said in name.told(master.name)]
+
+
+def _names(doc: Document, folder: str | os.PathLike[str]) -> list[FileName]:
+    return file_names((f"{doc.lock.name} {m.name}" for m in doc.masters), ".otio", longest_name(folder))
 
 
 def _first_exchange(doc: Document) -> list[Exchanged]:
