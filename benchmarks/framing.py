@@ -19,9 +19,10 @@ from pathlib import Path
 
 import numpy as np
 
+from ezvar.core import edits
 from ezvar.core.evidence import Analysis, Evidence, analyse
 from ezvar.core.framing import NEEDS_A_LOOK, Size, crop_windows, solve
-from ezvar.core.model import Document, Framing, Lock, Master, Media, Shot, Source, doubt, edits
+from ezvar.core.model import Document, Framing, Lock, Master, Media, Shot, Source, doubt
 from ezvar.core.store import Cache
 from ezvar.core.timing import Rate
 

@@ -24,9 +24,10 @@ from PyQt6.QtCore import QCoreApplication
 from ezvar.app.main import get_ready, keep_from_collector, make_application
 from ezvar.app.window import MainWindow
 from ezvar.cli import DEMO_PROJECT
+from ezvar.core import edits
 from ezvar.core.framing import plain
 from ezvar.core.lock import take_lock
-from ezvar.core.model import Document, Keyframe, Master, Shot, Source, edits
+from ezvar.core.model import Document, Keyframe, Master, Shot, Source
 from ezvar.core.store import load_project, save_project
 
 from .large import make_media, make_otio

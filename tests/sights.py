@@ -5,11 +5,12 @@ from fractions import Fraction
 
 import numpy as np
 
+from ezvar.core import edits
 from ezvar.core.cuts import Signals
 from ezvar.core.evidence import Analysis, Evidence, subjects_of
 from ezvar.core.evidence.gather import KINDS, LOOK, ROW
 from ezvar.core.framing import framed, pane_window, picture_size, sight_of, solve, solve_shot
-from ezvar.core.model import Choices, Document, Lock, Master, Media, Shot, Source, Turn, edits
+from ezvar.core.model import Choices, Document, Lock, Master, Media, Shot, Source, Turn
 from ezvar.core.timing import Rate
 
 TALL = Master("t", "9:16", 1080, 1920)

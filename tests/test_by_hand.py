@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ezvar.core import edits
 from ezvar.core.framing import (
     Size,
     key_at,
@@ -21,8 +22,8 @@ from ezvar.core.framing import (
     zoomed,
 )
 from ezvar.core.framing import trimmed as trim_pane
-from ezvar.core.framing.around import fixed_at, whole_stretches
-from ezvar.core.model import MOST_HELD, Keyframe, Pane, Rect, edits
+from ezvar.core.framing.paths.hand_stretches import fixed_at, whole_stretches
+from ezvar.core.model import MOST_HELD, Keyframe, Pane, Rect
 from ezvar.core.timing import FrameRange
 
 from .sights import TALL, one_shot, people

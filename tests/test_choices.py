@@ -4,8 +4,9 @@ from dataclasses import replace
 
 import pytest
 
+from ezvar.core import edits
 from ezvar.core.framing import NEEDS_A_LOOK, Size, fit_zoom, pane_window, solve_shot, subjects_in
-from ezvar.core.model import Choices, Drawn, Rect, doubt, edits
+from ezvar.core.model import Choices, Drawn, Rect, doubt
 
 from .sights import SQUARE, TALL, chosen, follow, one_shot, people, span
 

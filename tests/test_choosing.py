@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ezvar.core import edits
 from ezvar.core.framing import (
     Size,
     ask,
@@ -36,8 +37,8 @@ from ezvar.core.framing import (
     worth_showing,
     zoomed,
 )
-from ezvar.core.framing.path import eased
-from ezvar.core.model import EASES, Document, Keyframe, Pane, edits, look_of, noted, set_played
+from ezvar.core.framing.windows.path import eased
+from ezvar.core.model import EASES, Document, Keyframe, Pane, look_of, noted, set_played
 
 from .sights import TALL, several_shots, span
 from .sights import follow as follow_choices

@@ -10,8 +10,8 @@ from dataclasses import replace
 import pytest
 
 from ezvar.cli import main
+from ezvar.core import edits
 from ezvar.core.media import probe
-from ezvar.core.model import edits
 from ezvar.core.store import load_project, save_project
 
 from .conftest import DEMO

@@ -8,13 +8,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ezvar.core import edits
 from ezvar.core.compose import Sources, draw_frame, master_sound
 from ezvar.core.compose.sampling import sample
 from ezvar.core.framing import Window, fit_zoom, pane_window, rects_of
-from ezvar.core.framing.geometry import Size
+from ezvar.core.framing.windows.geometry import Size
 from ezvar.core.lock import LockReader, lock_sound
 from ezvar.core.media import ColourTags, Planes
-from ezvar.core.model import Arrangement, Backdrop, Framing, Keyframe, Master, Pane, Rect, edits
+from ezvar.core.model import Arrangement, Backdrop, Framing, Keyframe, Master, Pane, Rect
 
 HD = ColourTags(1, 1, 1, 1)
 

@@ -9,11 +9,13 @@ import pytest
 
 from benchmarks.cut_scenes import make
 from benchmarks.edits import make_edit, texture
+from ezvar.core import edits
 from ezvar.core.cuts import Meter, find_cuts, judge, measure, network
 from ezvar.core.cuts.network import judged_frames
+from ezvar.core.edits import drop, keep
 from ezvar.core.media import MovieReader, Planes
 from ezvar.core.media.picture import Picture
-from ezvar.core.model import Cut, CutPlace, Document, Lock, Media, Shot, Source, cut_places, drop, edits, keep
+from ezvar.core.model import Cut, CutPlace, Document, Lock, Media, Shot, Source, cut_places
 from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.timing import Rate
 

@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ezvar.core import edits
 from ezvar.core.errors import InputError
 from ezvar.core.framing import crop_windows, key_at
 from ezvar.core.model import (
@@ -21,7 +22,6 @@ from ezvar.core.model import (
     Rect,
     Shot,
     Source,
-    edits,
     make_master,
     master_from_text,
     master_named,

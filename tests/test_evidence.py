@@ -10,13 +10,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ezvar.core import edits
 from ezvar.core.evidence import Evidence, Gatherer, TextFinder, nothing_seen, subjects_of
 from ezvar.core.evidence.gather import KINDS, LOOK, ROW
 from ezvar.core.evidence.moving import SIZE, camera_move, moving_map, moving_regions
 from ezvar.core.framing import NEEDS_A_LOOK, crop_windows, solve_shot
-from ezvar.core.framing.optimal import fullest_place
+from ezvar.core.framing.paths.optimal import fullest_place
 from ezvar.core.media import Picture, Planes
-from ezvar.core.model import Document, Lock, Master, Media, Shot, Source, doubt, edits
+from ezvar.core.model import Document, Lock, Master, Media, Shot, Source, doubt
 from ezvar.core.timing import Rate
 
 from .media import make_movie

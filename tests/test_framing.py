@@ -9,7 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ezvar.core.evidence import FaceFinder, TextFinder, analyse, cached_analysis, slit_scan, subjects_of
+from ezvar.core import edits
+from ezvar.core.evidence import FaceFinder, TextFinder, analyse, cached_analysis, subjects_of
 from ezvar.core.framing import (
     NEEDS_A_LOOK,
     Size,
@@ -31,15 +32,16 @@ from ezvar.core.framing import (
     subjects_in,
     words,
 )
-from ezvar.core.framing.fitting import fewest_keys
-from ezvar.core.framing.optimal import calm_path
-from ezvar.core.framing.pace import pace_of
+from ezvar.core.framing.paths.fitting import fewest_keys
+from ezvar.core.framing.paths.optimal import calm_path
+from ezvar.core.framing.paths.pace import pace_of
 from ezvar.core.media import MovieReader
-from ezvar.core.model import EASES, Keyframe, Master, Pane, Reason, doubt, edits
+from ezvar.core.model import EASES, Keyframe, Master, Pane, Reason, doubt
 from ezvar.core.planning import analysis_of, following_the_window, plan, with_framings
 from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.store import Cache, load_project
 from ezvar.core.timing import FrameRange
+from ezvar.core.viewing import slit_scan
 
 from .conftest import DEMO
 from .sights import TALL, analysis_with, faces_seen, one_shot

@@ -13,8 +13,9 @@ from ezvar.app.keymap import Keymap
 from ezvar.app.walk import STEPS
 from ezvar.app.widgets.keys_dialog import KeysDialog, write_sheet
 from ezvar.app.widgets.look_first import LookFirst
+from ezvar.core import edits
 from ezvar.core.framing import key_at, pane_window, picture_size, solve
-from ezvar.core.model import Keyframe, Master, Pane, Source, edits
+from ezvar.core.model import Keyframe, Master, Pane, Source
 from ezvar.core.store import load_preferences, load_project
 
 from .media import make_movie

@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from benchmarks.setups import sequence
+from ezvar.core import edits
 from ezvar.core.errors import ProjectError
 from ezvar.core.framing import (
     ARRANGEMENTS,
@@ -34,7 +35,7 @@ from ezvar.core.framing import (
     swapped,
     trim_to,
 )
-from ezvar.core.model import Arrangement, Choices, Keyframe, Pane, Rect, doubt, edits
+from ezvar.core.model import Arrangement, Choices, Keyframe, Pane, Rect, doubt
 from ezvar.core.store import load_arrangements, save_arrangements
 from ezvar.core.timing import FrameRange
 

@@ -13,6 +13,7 @@ from scipy.io import wavfile
 
 import ezvar.core.lock.pictures as pictures_module
 from ezvar.cli import main
+from ezvar.core import edits
 from ezvar.core.errors import EzvarError, TimelineError
 from ezvar.core.lock import (
     LockReader,
@@ -27,7 +28,7 @@ from ezvar.core.lock import (
     take_lock,
 )
 from ezvar.core.media import probe, sound_blocks
-from ezvar.core.model import Placement, PlacementKey, Rect, SoundClip, edits
+from ezvar.core.model import Placement, PlacementKey, Rect, SoundClip
 from ezvar.core.output import Delivery, make_delivery
 from ezvar.core.planning import plan
 from ezvar.core.review import take, write_handoff

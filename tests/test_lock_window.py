@@ -9,9 +9,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox, QPushButton
 
 from ezvar.app.widgets.clips_dialog import ClipsDialog
+from ezvar.core import edits
 from ezvar.core.framing import Size, picture_size
 from ezvar.core.lock import missing, take_lock
-from ezvar.core.model import Cut, edits
+from ezvar.core.model import Cut
 from ezvar.core.store import Journal, load_sets, save_sets, sets_file
 
 from .test_window import CTRL, opened, press, rest, window  # noqa: F401

@@ -14,16 +14,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-import ezvar.core.media.server as server_module
+import ezvar.core.viewing.server as server_module
 from ezvar.core.errors import MediaError
 from ezvar.core.lock import peaks, take_lock
 from ezvar.core.media import (
     ColourTags,
-    FrameCache,
-    FrameServer,
     MovieReader,
     Planes,
-    Proxy,
     coding_levels,
     fingerprint,
     luma_weights,
@@ -32,6 +29,7 @@ from ezvar.core.media import (
 )
 from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.timing import Rate
+from ezvar.core.viewing import FrameCache, FrameServer, Proxy
 
 from .media import beeps, make_movie, number_in, numbered, trimmed
 

@@ -13,11 +13,12 @@ import numpy as np
 import opentimelineio as otio
 import pytest
 
+from ezvar.core import edits
 from ezvar.core.errors import InputError, MediaError, OutputError
 from ezvar.core.framing import pane_window, picture_size
 from ezvar.core.lock import take_lock
 from ezvar.core.media import MovieReader, Planes, probe, sound_blocks
-from ezvar.core.model import Backdrop, Framing, Keyframe, Master, NamedRange, Pane, Rect, edits
+from ezvar.core.model import Backdrop, Framing, Keyframe, Master, NamedRange, Pane, Rect
 from ezvar.core.output import Delivery, check_made, deliveries, make_delivery, output_name, parse_range
 from ezvar.core.output.check import Expected
 from ezvar.core.planning import plan

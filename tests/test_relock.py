@@ -12,6 +12,7 @@ from fractions import Fraction
 import opentimelineio as otio
 import pytest
 
+from ezvar.core import edits
 from ezvar.core.errors import InputError, ProjectError
 from ezvar.core.framing import key_at
 from ezvar.core.lock import (
@@ -37,7 +38,6 @@ from ezvar.core.model import (
     PlacementKey,
     Shot,
     Source,
-    edits,
     odd_shape,
 )
 from ezvar.core.output import Delivery, make_delivery

@@ -7,8 +7,9 @@ import opentimelineio as otio
 import pytest
 from hypothesis import given, settings
 
+from ezvar.core import edits
 from ezvar.core.errors import OutputError, TimelineError
-from ezvar.core.model import Backdrop, Framing, Keyframe, Pane, edits
+from ezvar.core.model import Backdrop, Framing, Keyframe, Pane
 from ezvar.core.review import merge, read_timeline, take, timeline_of, write_handoff
 
 from .strategies import documents

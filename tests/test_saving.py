@@ -14,10 +14,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ezvar.cli import main
+from ezvar.core import edits
 from ezvar.core.errors import EzvarError, OutputError, ProjectError
 from ezvar.core.lock import lock_from_movie
-from ezvar.core.media import Proxy, probe
-from ezvar.core.model import Backdrop, Document, edits
+from ezvar.core.media import probe
+from ezvar.core.model import Backdrop, Document
 from ezvar.core.names import file_names, readable
 from ezvar.core.output import Delivery, make_delivery, output_path, renamed
 from ezvar.core.review import merge_projects, write_cuts, write_handoff
@@ -38,6 +39,7 @@ from ezvar.core.store import (
     update_project,
     write_atomically,
 )
+from ezvar.core.viewing import Proxy
 
 from .media import make_movie
 

@@ -17,9 +17,10 @@ from ezvar.app.walk import STEPS
 from ezvar.app.widgets.chart_places import Chart, Span
 from ezvar.app.widgets.well_places import Look, lay_out
 from ezvar.app.window import MainWindow
+from ezvar.core import edits
 from ezvar.core.errors import ProjectError
 from ezvar.core.framing import bend_through, eased, snapped
-from ezvar.core.model import EASES, Keyframe, Pane, edits
+from ezvar.core.model import EASES, Keyframe, Pane
 from ezvar.core.store import Preferences, load_preferences, save_preferences, save_project
 
 from .test_framing_stage import known, people, stage  # noqa: F401

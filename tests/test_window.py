@@ -12,9 +12,10 @@ from ezvar.app.main import make_application
 from ezvar.app.session import Session
 from ezvar.app.widgets.finder import Finder
 from ezvar.app.window import MainWindow
+from ezvar.core import edits
 from ezvar.core.framing import pane_window, picture_size
 from ezvar.core.media import probe
-from ezvar.core.model import Backdrop, Master, doubt, edits
+from ezvar.core.model import Backdrop, Master, doubt
 from ezvar.core.review import write_handoff
 from ezvar.core.store import load_project, save_project
 

@@ -6,9 +6,10 @@ from collections.abc import Iterable
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from ezvar.core import edits
 from ezvar.core.evidence import Analysis
 from ezvar.core.lock import LockReader
-from ezvar.core.model import Document, Framing, Master, edits
+from ezvar.core.model import Document, Framing, Master, new_id
 from ezvar.core.planning import analysis_of, with_cuts, with_framings
 from ezvar.core.progress import CancelToken, Progress
 
@@ -103,7 +104,7 @@ class Analysing:
         """Add masters in one step, those whose names are free, and frame the shots for them."""
         doc = self._session.document
         names = {m.name for m in doc.masters}
-        new = [replace(m, id=edits.new_id()) for m in masters if m.name not in names]
+        new = [replace(m, id=new_id()) for m in masters if m.name not in names]
         for master in new:
             doc = edits.add_master(doc, master)
         if new:

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QInputDialog
 
+from ezvar.core import edits
 from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import Analysis
 from ezvar.core.framing import (
@@ -30,7 +31,7 @@ from ezvar.core.framing import (
     reset,
     solved_with,
 )
-from ezvar.core.model import EASES, Document, Master, Shot, edits
+from ezvar.core.model import EASES, Document, Master, Shot
 from ezvar.core.planning import following_the_window
 from ezvar.core.timing import FrameRange
 

@@ -7,6 +7,7 @@ from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
+from ezvar.core import edits
 from ezvar.core.errors import EzvarError
 from ezvar.core.framing import (
     Part,
@@ -21,7 +22,7 @@ from ezvar.core.framing import (
     shifted,
     subjects_in,
 )
-from ezvar.core.model import Backdrop, Document, Drawn, Ease, Framing, Keyframe, Master, Pane, Rect, Shot, edits
+from ezvar.core.model import Backdrop, Document, Drawn, Ease, Framing, Keyframe, Master, Pane, Rect, Shot
 from ezvar.core.planning import with_drawn
 from ezvar.core.progress import CancelToken, Progress
 from ezvar.core.timing import FrameRange

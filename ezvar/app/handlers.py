@@ -10,7 +10,9 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from ezvar.cli import DEMO_PROJECT, DEMO_TIMELINE
-from ezvar.core.model import CutPlace, Document, drop, edits, keep, media_named
+from ezvar.core import edits
+from ezvar.core.edits import drop, keep
+from ezvar.core.model import CutPlace, Document, media_named
 from ezvar.core.names import readable
 from ezvar.core.review import CUTS_KINDS, CutsKind, Taken, take, write_cuts, write_handoff
 from ezvar.core.timing import Rate

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ezvar.core import edits
 from ezvar.core.cuts import judge
 from ezvar.core.lock import (
     Carried,
@@ -21,7 +22,7 @@ from ezvar.core.lock import (
     link,
     missing,
 )
-from ezvar.core.model import Document, edits
+from ezvar.core.model import Document
 from ezvar.core.names import readable
 from ezvar.core.planning import relocked
 from ezvar.core.progress import CancelToken, Progress

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
+from ezvar.core import edits
 from ezvar.core.evidence import Analysis
 from ezvar.core.framing import (
     ARRANGEMENTS,
@@ -21,7 +22,7 @@ from ezvar.core.framing import (
     trim_to,
     trimmed_off,
 )
-from ezvar.core.model import Arrangement, Backdrop, Document, Master, Shot, edits
+from ezvar.core.model import Arrangement, Backdrop, Document, Master, Shot
 from ezvar.core.store import arrangements_file, load_arrangements, save_arrangements
 
 from .framing_work import at_most

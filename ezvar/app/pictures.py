@@ -16,11 +16,11 @@ from PyQt6.QtGui import QImage, QPixmap
 from ezvar.app.jobs import later, stand_back
 from ezvar.core.compose import Sources, draw_layers, draw_master
 from ezvar.core.errors import EzvarError
-from ezvar.core.evidence import slit_scan
 from ezvar.core.lock import LockReader, layers_at, used_size
-from ezvar.core.media import FrameCache, FrameServer, Picture, Planes, Proxy
+from ezvar.core.media import Picture, Planes
 from ezvar.core.model import Document, Master
 from ezvar.core.progress import Cancelled, CancelToken, Progress
+from ezvar.core.viewing import FrameCache, FrameServer, Proxy, slit_scan
 
 CACHE_BYTES = 700 * 1024**2
 STILL = QSize(384, 216)

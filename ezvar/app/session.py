@@ -20,7 +20,7 @@ from ezvar.core.lock import (
     lock_from_clips,
     take_lock,
 )
-from ezvar.core.media import MovieReader, Proxy
+from ezvar.core.media import MovieReader
 from ezvar.core.model import CutPlace, Document, Framing, History, Master, Media, Shot, cut_places
 from ezvar.core.names import readable
 from ezvar.core.progress import CancelToken, Progress
@@ -38,6 +38,7 @@ from ezvar.core.store import (
     sets_file,
 )
 from ezvar.core.timing import Rate, can_drop, timecode
+from ezvar.core.viewing import Proxy
 
 from .analysing import Analysing
 from .framing_work import FramingWork

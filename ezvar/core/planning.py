@@ -6,6 +6,7 @@ import os
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 
+from ezvar.core import edits
 from ezvar.core.cuts import judge
 from ezvar.core.errors import EzvarError, TimelineError
 from ezvar.core.evidence import Analysis, analyse, track
@@ -30,7 +31,7 @@ from ezvar.core.lock import (
     match_by_source,
     take_lock,
 )
-from ezvar.core.model import Document, Drawn, Master, Rect, Shot, Turn, edits
+from ezvar.core.model import Document, Drawn, Master, Rect, Shot, Turn, new_id
 from ezvar.core.progress import CancelToken, Progress, part, silent
 from ezvar.core.store import Cache
 from ezvar.core.timing import Rate
@@ -89,7 +90,7 @@ def with_drawn(
     with LockReader(doc, _raise_if_flat(doc)) as reader:
         found = track(reader.frames, shot.start, shot.end, frame, box, progress, cancel)
     frames = tuple(n - shot.start for n in found.frames)
-    drawn = Drawn(edits.new_id(), shot.id, frame - shot.start, frames, found.boxes, found.before, found.after)
+    drawn = Drawn(new_id(), shot.id, frame - shot.start, frames, found.boxes, found.before, found.after)
     return edits.draw_subject(doc, drawn), drawn
 
 

@@ -25,8 +25,9 @@ from ezvar.app.widgets.master_rows import MasterRows
 from ezvar.app.widgets.media_sheet import MediaSheet
 from ezvar.app.widgets.parts import clear, label, rule
 from ezvar.app.widgets.well import Well
+from ezvar.core import edits
 from ezvar.core.errors import InputError
-from ezvar.core.model import Document, Master, edits, make_master, master_from_text
+from ezvar.core.model import Document, Master, make_master, master_from_text
 
 from .base import Stage
 

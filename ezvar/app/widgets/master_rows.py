@@ -18,8 +18,9 @@ from PyQt6.QtWidgets import (
 
 from ezvar.app.session import Session
 from ezvar.app.widgets.parts import clear, keyed, label
+from ezvar.core import edits
 from ezvar.core.errors import EzvarError, InputError
-from ezvar.core.model import Document, Master, NamedRange, edits, odd_shape
+from ezvar.core.model import Document, Master, NamedRange, odd_shape
 from ezvar.core.output import parse_range
 from ezvar.core.planning import resized
 from ezvar.core.store import Sets, load_sets, save_sets, sets_file

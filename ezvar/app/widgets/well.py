@@ -20,6 +20,7 @@ from ezvar.app import theme
 from ezvar.app.jobs import later
 from ezvar.app.pictures import Result, View, Viewer
 from ezvar.app.session import Session
+from ezvar.core import edits
 from ezvar.core.framing import (
     Size,
     Window,
@@ -30,7 +31,7 @@ from ezvar.core.framing import (
     pane_window,
     picture_size,
 )
-from ezvar.core.model import Document, Master, Pane, edits
+from ezvar.core.model import Document, Master, Pane
 
 from . import well_drawing as drawing
 from .well_hands import WellHands

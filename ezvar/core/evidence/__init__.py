@@ -4,7 +4,6 @@ from .analysis import Analysis, analyse, cached_analysis
 from .faces import FaceFinder
 from .gather import Evidence, Gatherer, nothing_seen
 from .regions import Region, RegionKind
-from .slit import slit_scan
 from .subjects import Subject, subjects_of
 from .text import TextFinder
 from .tracking import Track, track
@@ -22,7 +21,6 @@ __all__ = [
     "analyse",
     "cached_analysis",
     "nothing_seen",
-    "slit_scan",
     "subjects_of",
     "track",
 ]

@@ -1,16 +1,12 @@
 """Where windows lie: geometry, paths, the solver, doubt."""
 
-from .asking import known_again, sight_of, subject_shown, subjects_in, worth_showing
-from .beads import bent, copied_keys, eased_keys, moved_keys, snapped, way_come
-from .camera_positions import setups
-from .choosing import ask, follow, follow_from, follow_too, followed, keep_both, pair_of
-from .doubt_list import Doubted, doubted
-from .doubts import NEEDS_A_LOOK, enlargement, sentences
-from .enlarging import Enlarged, enlarged, enlargements
-from .geometry import Size, Window, clamped, fit_zoom, pixel_zoom, placed_window, window
-from .giving import Given, Part, Way, carried, give, paste, reset
-from .handles import Handle, handle_at, size_factor, turn_handle, turned_by, with_values
-from .moves import (
+from .doubt.doubt_list import Doubted, doubted
+from .doubt.doubts import NEEDS_A_LOOK, enlargement, sentences
+from .doubt.enlarging import Enlarged, enlarged, enlargements
+from .editing.choosing import ask, follow, follow_from, follow_too, followed, keep_both, pair_of
+from .editing.handles import Handle, handle_at, size_factor, turn_handle, turned_by, with_values
+from .editing.keyframe_edits import bent, copied_keys, eased_keys, moved_keys, snapped, way_come
+from .editing.moves import (
     placed,
     put_by_hand,
     resting,
@@ -24,10 +20,27 @@ from .moves import (
     without_keys,
     zoomed,
 )
-from .offers import Remedy, apply_remedy, remedies
-from .optimal import load_solver
-from .pace import MIDDLE, pace_of, words
-from .path import (
+from .editing.offers import Remedy, apply_remedy, remedies
+from .editing.panes import (
+    ARRANGEMENTS,
+    arranged,
+    heard,
+    in_one_pane,
+    in_two_panes,
+    rects_of,
+    share,
+    shows,
+    swapped,
+    trim_to,
+)
+from .editing.transfer import Given, Part, Way, carried, give, paste, reset
+from .keeping.whom_to_follow import known_again, sight_of, subject_shown, subjects_in, worth_showing
+from .paths.optimal import load_solver
+from .paths.pace import MIDDLE, pace_of, words
+from .set_ups import setups
+from .solver.solve import judged, not_kept, solve, solve_shot, solved_with
+from .windows.geometry import Size, Window, clamped, fit_zoom, pixel_zoom, placed_window, window
+from .windows.path import (
     CropWindow,
     bend_through,
     crop_windows,
@@ -41,20 +54,7 @@ from .path import (
     picture_size,
     plain,
 )
-from .sampled import band
-from .sharing import (
-    ARRANGEMENTS,
-    arranged,
-    heard,
-    in_one_pane,
-    in_two_panes,
-    rects_of,
-    share,
-    shows,
-    swapped,
-    trim_to,
-)
-from .solver import judged, not_kept, solve, solve_shot, solved_with
+from .windows.sampled import band
 
 __all__ = [
     "ARRANGEMENTS",

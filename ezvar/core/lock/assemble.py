@@ -10,10 +10,10 @@ from functools import lru_cache
 from itertools import pairwise
 
 from ezvar.core.errors import TimelineError
-from ezvar.core.model import BLACK, Cut, Document, Lock, Media, Shot, SoundClip, Source, Title, edits
+from ezvar.core.model import BLACK, Cut, Document, Lock, Media, Shot, SoundClip, Source, Title, new_id
 from ezvar.core.timing import Rate, can_drop
 
-from .reading import MediaHint, Mix, Piece, Reading
+from .timeline_form import MediaHint, Mix, Piece, Reading
 
 _ASSUMED = (1920, 1080)
 
@@ -138,7 +138,7 @@ def _shots(pieces: list[Piece], mixes: list[Mix], known: dict[str, Media], readi
         if start < end:
             by = start - piece.start
             source = _source(piece, known, reading).later(by)
-            shots.append(Shot(edits.new_id(), start, end, source, piece.placement.later(by), cut=cut))
+            shots.append(Shot(new_id(), start, end, source, piece.placement.later(by), cut=cut))
     return tuple(shots)
 
 

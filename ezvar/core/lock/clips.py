@@ -10,7 +10,7 @@ from pathlib import Path
 
 from ezvar.core.errors import InputError
 from ezvar.core.media import STILL_SUFFIXES, fingerprint, probe, read_still
-from ezvar.core.model import Cut, Document, Lock, Media, Shot, SoundClip, Source, edits
+from ezvar.core.model import Cut, Document, Lock, Media, Shot, SoundClip, Source, new_id
 from ezvar.core.names import readable
 from ezvar.core.timing import Rate
 
@@ -59,7 +59,7 @@ def lock_from_clips(clips: Sequence[LooseClip], rate: Rate | None = None) -> Doc
         frames = end - clip.start if still else max(1, round((end - clip.start) / step))
         cut = Cut("cut", at, at, settled=True) if at else None
         source = Source(media.id, Fraction(0 if still else clip.start), step)
-        shots.append(Shot(edits.new_id(), at, at + frames, source, cut=cut))
+        shots.append(Shot(new_id(), at, at + frames, source, cut=cut))
         if media.has_sound:
             sounds.append(SoundClip(media.id, at, at + frames, media.rate.seconds(clip.start)))
         at += frames

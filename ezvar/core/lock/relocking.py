@@ -8,7 +8,8 @@ from typing import Literal
 
 import numpy as np
 
-from ezvar.core.model import Document, Drawn, Framing, Shot, edits
+from ezvar.core import edits
+from ezvar.core.model import Document, Drawn, Framing, Shot, new_id
 
 Change = Literal["unchanged", "moved", "trimmed", "extended", "split", "new", "removed"]
 
@@ -67,9 +68,7 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
             framing = old.framing(origin.id, master.id)
             if framing is not None:
                 framings.append(replace(framing.later(match.later), shot=shot.id))
-        drawn += [
-            replace(d.later(match.later), id=edits.new_id(), shot=shot.id) for d in old.drawn if d.shot == origin.id
-        ]
+        drawn += [replace(d.later(match.later), id=new_id(), shot=shot.id) for d in old.drawn if d.shot == origin.id]
         change = _change(origin, shot, match.later, used[origin.id])
         words = _WORDS[change]
         listed.append(Carried(change, place, number, f"Shot {number}, earlier {place}, {words}."))

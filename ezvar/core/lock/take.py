@@ -10,7 +10,7 @@ from pathlib import Path
 
 from ezvar.core.errors import TimelineError
 from ezvar.core.media import fingerprint, probe
-from ezvar.core.model import Document, Shot, Source, edits
+from ezvar.core.model import Document, Shot, Source, new_id
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import Rate
 
@@ -18,9 +18,9 @@ from .assemble import assembled, sized
 from .edl import possible_rates, read_edl
 from .files import SUFFIXES, open_aaf, open_otio, open_otioz, read_text
 from .movie import lock_from_movie
-from .reading import Reading
 from .relink import Search, find_media
 from .timeline import read_timeline_object
+from .timeline_form import Reading
 
 
 class RateNeeded(TimelineError):
@@ -97,4 +97,4 @@ def _flat(path: str | os.PathLike[str], rate: Rate | None) -> Document:
     lock = lock_from_movie(probe(path))
     if rate is not None and rate != lock.rate:
         raise TimelineError(f"it has {lock.rate} frames a second, not {rate}", file=path, remedy="Leave the rate out")
-    return Document(lock, (Shot(edits.new_id(), 0, lock.frames, Source(lock.media[0].id, Fraction(0))),))
+    return Document(lock, (Shot(new_id(), 0, lock.frames, Source(lock.media[0].id, Fraction(0))),))

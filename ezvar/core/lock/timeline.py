@@ -21,7 +21,7 @@ from ezvar.core.model import Note, Placement, PlacementKey, Rect
 from ezvar.core.timing import Rate
 
 from .files import plain
-from .reading import LONGEST, MediaHint, Mix, Piece, Reading
+from .timeline_form import LONGEST, MediaHint, Mix, Piece, Reading
 
 NAMESPACE = "ezvar"
 _DEEPEST = 24

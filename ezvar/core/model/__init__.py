@@ -1,6 +1,5 @@
 """The document: what is known and decided about a lock, as one immutable value."""
 
-from . import edits
 from .document import (
     MOST_HELD,
     Cut,
@@ -17,10 +16,12 @@ from .document import (
     Reason,
     ReasonName,
     Shot,
+    Uses,
     Verdict,
     doubt,
 )
 from .history import History
+from .ids import new_id
 from .locked import (
     BLACK,
     FrameRule,
@@ -35,7 +36,7 @@ from .locked import (
     Title,
 )
 from .named_media import backdrops_named, media_named
-from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places, drop, keep
+from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places
 from .played import look_of, noted, set_played
 from .shapes import SHAPES, make_master, master_from_text, master_named, odd_shape, size_of_shape
 from .windows import (
@@ -96,18 +97,17 @@ __all__ = [
     "Source",
     "Title",
     "Turn",
+    "Uses",
     "Verdict",
     "backdrops_named",
     "cut_places",
     "doubt",
-    "drop",
-    "edits",
-    "keep",
     "look_of",
     "make_master",
     "master_from_text",
     "master_named",
     "media_named",
+    "new_id",
     "noted",
     "odd_shape",
     "set_played",

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from . import edits
 from .document import Cut, Document
 
 CUT_NEEDS_A_LOOK = 30
@@ -29,17 +28,3 @@ def cut_places(doc: Document) -> tuple[CutPlace, ...]:
     """All cuts and passed-over changes, in order."""
     cuts = [CutPlace(s.start, s.cut or Cut("cut", s.start, s.start, settled=True), s.id) for s in doc.shots[1:]]
     return tuple(sorted((*cuts, *(CutPlace(c.frame, c) for c in doc.passed)), key=lambda p: p.frame))
-
-
-def keep(doc: Document, place: CutPlace) -> Document:
-    """A cut there is one: settle it, or make the passed-over change a cut."""
-    if place.shot is not None:
-        return edits.settle_cut(doc, place.shot)
-    return edits.add_cut(doc, place.frame, place.cut)
-
-
-def drop(doc: Document, place: CutPlace) -> Document:
-    """There is no cut: join its shots, or forget the passed-over change."""
-    if place.shot is not None:
-        return edits.remove_cut(doc, place.shot)
-    return edits.dismiss(doc, place.cut)

@@ -8,7 +8,7 @@ from fractions import Fraction
 from ezvar.core.errors import InputError
 
 from .document import LARGEST_SIDE, Document, Master
-from .edits import new_id
+from .ids import new_id
 from .windows import Backdrop
 
 SHAPES = ("9:16", "4:5", "1:1", "16:9", "2:1")

@@ -17,7 +17,8 @@ from typing import Any
 
 import opentimelineio as otio
 
-from ezvar.core.model import Document, Exchanged, Framing, Lock, Master, Media, Shot, edits
+from ezvar.core import edits
+from ezvar.core.model import Document, Exchanged, Framing, Lock, Master, Media, Shot
 from ezvar.core.names import FileName, file_names, longest_name
 from ezvar.core.store import dump_decisions
 from ezvar.core.timing import Rate

@@ -7,8 +7,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from ezvar.core import edits
 from ezvar.core.errors import TimelineError
-from ezvar.core.model import Document, Exchanged, Framing, backdrops_named, edits, media_named
+from ezvar.core.model import Document, Exchanged, Framing, backdrops_named, media_named
 from ezvar.core.names import readable
 
 from .handoff import digest

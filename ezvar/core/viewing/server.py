@@ -8,10 +8,10 @@ from collections.abc import Callable
 from typing import Protocol
 
 from ezvar.core.errors import EzvarError
+from ezvar.core.media import Picture
 from ezvar.core.progress import Cancelled
 
-from .cache import FrameCache
-from .picture import Picture
+from .frame_cache import FrameCache
 
 
 class FrameSource(Protocol):

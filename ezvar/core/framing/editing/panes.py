@@ -7,25 +7,14 @@ from dataclasses import replace
 
 import numpy as np
 
+from ezvar.core import edits
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.model import (
-    Arrangement,
-    Choices,
-    Document,
-    Framing,
-    Keyframe,
-    Master,
-    Pane,
-    Rect,
-    Shot,
-    Turn,
-    edits,
-)
+from ezvar.core.model import Arrangement, Choices, Document, Framing, Keyframe, Master, Pane, Rect, Shot, Turn
 
-from .asking import known_again, sight_of, subjects_in
+from ..keeping.whom_to_follow import known_again, sight_of, subjects_in
+from ..solver.solve import solved_with
+from ..windows.path import framed, pane_picture_size
 from .moves import trimmed
-from .path import framed, pane_picture_size
-from .solver import solved_with
 
 ARRANGEMENTS = (
     Arrangement("one above the other", (Rect(0, 0, 1, 0.5), Rect(0, 0.5, 1, 0.5)), gap=0.01),

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from ezvar.core import edits
 from ezvar.core.evidence import Analysis
-from ezvar.core.model import LOOSEST, TIGHTEST, Document, Keyframe, Master, Pane, Rect, Shot, edits
+from ezvar.core.model import LOOSEST, TIGHTEST, Document, Keyframe, Master, Pane, Rect, Shot
 
-from .around import marked
-from .asking import subjects_in
-from .geometry import Size, fit_zoom, placed_window
-from .path import framed, key_at, pane_aspect
-from .solver import judged
+from ..keeping.whom_to_follow import subjects_in
+from ..paths.hand_stretches import marked
+from ..solver.solve import judged
+from ..windows.geometry import Size, fit_zoom, placed_window
+from ..windows.path import framed, key_at, pane_aspect
 
 
 def placed(key: Keyframe, pane: Pane, master: Master, picture: Size) -> Keyframe:

@@ -11,10 +11,10 @@ import numpy as np
 from ezvar.core.evidence import Analysis, Subject
 from ezvar.core.model import Choices, Document, Drawn, Master, Rect, Shot, Sight
 
+from ..paths.optimal import still_place
+from ..windows.geometry import Size, Window
+from ..windows.limits import Room
 from .demands import TIERS, Demand, Knots, demand
-from .geometry import Size, Window
-from .optimal import still_place
-from .room import Room
 
 RIVAL = 0.45
 """Importance beside the first subject's from which another matters as much."""

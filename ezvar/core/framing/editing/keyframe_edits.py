@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from dataclasses import replace
 
-from ezvar.core.model import Ease, Keyframe, Master, Pane, edits
+from ezvar.core import edits
+from ezvar.core.model import Ease, Keyframe, Master, Pane
 
-from .around import marked
-from .geometry import Size
+from ..paths.hand_stretches import marked
+from ..windows.geometry import Size
+from ..windows.path import bend_through
 from .moves import placed
-from .path import bend_through
 
 
 def moved_keys(

@@ -9,10 +9,10 @@ from typing import Any
 from ezvar.core.evidence import Analysis, Subject
 from ezvar.core.model import Choices, Document, Framing, Master, Pane, Shot, Turn
 
-from .asking import known_again, sight_of, subjects_in
-from .path import framed
-from .sharing import in_two_panes
-from .solver import solved_with
+from ..keeping.whom_to_follow import known_again, sight_of, subjects_in
+from ..solver.solve import solved_with
+from ..windows.path import framed
+from .panes import in_two_panes
 
 
 def followed(doc: Document, shot: Shot, master: Master, subjects: Sequence[Subject], frame: int) -> tuple[Subject, ...]:

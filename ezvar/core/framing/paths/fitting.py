@@ -8,7 +8,7 @@ import numpy as np
 
 from ezvar.core.model import Ease
 
-from .path import ease_curve
+from ..windows.path import ease_curve
 
 Keys = list[tuple[int, np.ndarray, Ease]]
 """Keyframes: frame, centre (2,), and the ease to the next."""

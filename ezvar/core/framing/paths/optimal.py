@@ -45,7 +45,7 @@ def calm_path(
     may lie beyond the limits, and where ``step`` is too short for the way
     between two such places, the path is as quick as it must be.
     """
-    from scipy.optimize import linprog  # loaded late: it would hold up the first window
+    from scipy.optimize import linprog
 
     n = len(low)
     set_ = np.zeros(n, bool) if fixed is None else ~np.isnan(fixed)

@@ -10,8 +10,8 @@ import numpy as np
 from ezvar.core.model import Keyframe, Pane
 from ezvar.core.timing import FrameRange
 
+from ..windows.path import key_at
 from .fitting import fewest_keys
-from .path import key_at
 
 _SAME = 0.002
 _SAMPLES = 4  # frames

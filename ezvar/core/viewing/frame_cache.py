@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 
-from .picture import Picture
+from ezvar.core.media import Picture
 
 
 class FrameCache:

@@ -9,10 +9,10 @@ import numpy as np
 from ezvar.core.evidence import Subject
 from ezvar.core.model import Choices, Rect, Shot
 
-from .asking import FITS, RIVAL, Asked, asked
-from .demands import Knots
-from .geometry import Size, fit_zoom
-from .room import Room, room_of
+from ..keeping.demands import Knots
+from ..keeping.whom_to_follow import FITS, RIVAL, Asked, asked
+from ..windows.geometry import Size, fit_zoom
+from ..windows.limits import Room, room_of
 
 _FILLED = 0.8  # of the window that a subject with its surroundings takes, where the zoom may tighten
 _SURE_TEXT, _LINE = 0.93, 0.3  # confidence, and height as a part of the picture's, of text worth a backdrop

@@ -9,7 +9,7 @@ import numpy as np
 from ezvar.core.evidence import Subject
 from ezvar.core.model import Keyframe, Pane
 
-from .geometry import Size, placed_window
+from ..windows.geometry import Size, placed_window
 
 _FASTEST = 0.05  # widths a second that such a move goes at most
 _CLOSER = 1.12  # at most that much tighter at its end

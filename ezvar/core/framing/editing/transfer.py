@@ -6,16 +6,17 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from ezvar.core import edits
 from ezvar.core.evidence import Analysis
-from ezvar.core.model import Document, Framing, Keyframe, Master, Pane, Reason, Shot, edits
+from ezvar.core.model import Document, Framing, Keyframe, Master, Pane, Reason, Shot
 from ezvar.core.timing import FrameRange
 
-from .around import excerpt, marked
-from .asking import subjects_in
-from .geometry import Size, fit_zoom
+from ..keeping.whom_to_follow import subjects_in
+from ..paths.hand_stretches import excerpt, marked
+from ..solver.solve import judged, solved_with
+from ..windows.geometry import Size, fit_zoom
+from ..windows.path import framed, key_at, pane_aspect, pane_picture_size
 from .moves import placed, resting
-from .path import framed, key_at, pane_aspect, pane_picture_size
-from .solver import judged, solved_with
 
 Part = Literal["position", "zoom", "everything", "choices"]
 Way = Literal["centre", "static", "solved"]

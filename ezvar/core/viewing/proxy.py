@@ -15,10 +15,9 @@ import cv2
 import numpy as np
 
 from ezvar.core.errors import MediaError, from_os
+from ezvar.core.media import Picture
 from ezvar.core.progress import Cancelled, CancelToken, Progress, silent
 from ezvar.core.store import part_beside, remove_leftovers
-
-from .picture import Picture
 
 PROXY_WIDTH, PROXY_HEIGHT = 512, 288
 _QUALITY = 82

@@ -12,14 +12,14 @@ from ezvar.core.evidence import Analysis, Subject
 from ezvar.core.model import Choices, Document, Framing, Master, Shot, Turn
 from ezvar.core.timing import timecode
 
-from .around import marked
-from .asking import known_again, sight_of, subjects_in
-from .geometry import pixel_zoom
+from ..keeping.whom_to_follow import known_again, sight_of, subjects_in
+from ..paths.hand_stretches import marked
+from ..solver.solve import solved_with
+from ..windows.geometry import pixel_zoom
+from ..windows.limits import room_of
+from ..windows.path import framed, key_at, pane_aspect, pane_picture_size, pane_window
 from .moves import put_by_hand, resting
-from .path import framed, key_at, pane_aspect, pane_picture_size, pane_window
-from .room import room_of
-from .sharing import in_two_panes
-from .solver import solved_with
+from .panes import in_two_panes
 
 Kind = Literal["follow", "panes", "whole", "text", "pace", "hold", "pixels", "tighter", "looser"]
 _QUICKER = 0.15

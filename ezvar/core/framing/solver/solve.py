@@ -8,21 +8,22 @@ from functools import lru_cache
 
 import numpy as np
 
+from ezvar.core import edits
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.model import Choices, Decided, Document, Framing, Keyframe, Master, Pane, Reason, Rect, Shot, edits
+from ezvar.core.model import Choices, Decided, Document, Framing, Keyframe, Master, Pane, Reason, Rect, Shot
 from ezvar.core.timing import FrameRange
 
-from .around import fixed_at, joined, keys_by_hand, pieces
-from .asking import RIVAL, STILL_ENOUGH, Asked, asked, subjects_in
-from .demands import Knots
-from .doubts import Seen, left_out, reasons_for, shown_areas, together
-from .fitting import Keys, fewest_keys
-from .gentle import gentle_keys
-from .geometry import Size, fit_zoom
-from .optimal import calm_path, fullest_place, still_place
-from .pace import Pace, pace_of
-from .path import framed, pane_aspect, pane_picture_size, pane_window
-from .room import Room, room_of
+from ..doubt.doubts import Seen, left_out, reasons_for, shown_areas, together
+from ..keeping.demands import Knots
+from ..keeping.whom_to_follow import RIVAL, STILL_ENOUGH, Asked, asked, subjects_in
+from ..paths.fitting import Keys, fewest_keys
+from ..paths.gentle import gentle_keys
+from ..paths.hand_stretches import fixed_at, joined, keys_by_hand, pieces
+from ..paths.optimal import calm_path, fullest_place, still_place
+from ..paths.pace import Pace, pace_of
+from ..windows.geometry import Size, fit_zoom
+from ..windows.limits import Room, room_of
+from ..windows.path import framed, pane_aspect, pane_picture_size, pane_window
 from .zooming import held_zoom
 
 _KNOT = 4  # frames from knot to knot

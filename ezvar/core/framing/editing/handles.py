@@ -13,7 +13,7 @@ import numpy as np
 
 from ezvar.core.model import Keyframe, Master, Pane
 
-from .geometry import Size, Window
+from ..windows.geometry import Size, Window
 from .moves import bounded_zoom, placed
 
 Handle = Literal["", "inside", "size", "turn"]

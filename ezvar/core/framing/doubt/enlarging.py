@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 from ezvar.core.model import Document, Master, Shot
 
+from ..windows.path import framed, pane_picture_size, pane_window
 from .doubts import enlargement
-from .path import framed, pane_picture_size, pane_window
 
 
 @dataclass(frozen=True)

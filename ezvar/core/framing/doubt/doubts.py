@@ -13,10 +13,10 @@ import numpy as np
 from ezvar.core.evidence import RegionKind, Subject
 from ezvar.core.model import Document, Master, Pane, Reason, ReasonName, Shot
 
-from .asking import RIVAL, Asked
-from .demands import keep_boxes
-from .geometry import Size, Window, placed_window
-from .path import pane_aspect, pane_window, picture_size
+from ..keeping.demands import keep_boxes
+from ..keeping.whom_to_follow import RIVAL, Asked
+from ..windows.geometry import Size, Window, placed_window
+from ..windows.path import pane_aspect, pane_window, picture_size
 
 NEEDS_A_LOOK = 40
 """Framings from this doubt on need a look."""

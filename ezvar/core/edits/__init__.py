@@ -1,0 +1,55 @@
+"""Every change of the document that needs nothing above the model, as a pure function ``Document -> Document``.
+
+The app wraps each in an undo step; the command line and the tests call the
+same. None of these solves a framing or keeps a window inside its picture:
+rooms above compute values that an edit here puts in place.
+"""
+
+from .cuts import (
+    add_cut,
+    dismiss,
+    drop,
+    find_anew,
+    goes_on,
+    keep,
+    move_cut,
+    remove_cut,
+    set_shots,
+    settle_cut,
+    shots_from_cuts,
+)
+from .framings import draw_subject, hold, keep_present, set_framings, set_keyframe, set_panes, swap_held
+from .lock import place_shots, turn_rule, turn_uses
+from .masters import add_master, change_master, duplicate_master, move_master, remove_master
+from .review import set_exchanged, set_verdict
+
+__all__ = [
+    "add_cut",
+    "add_master",
+    "change_master",
+    "dismiss",
+    "draw_subject",
+    "drop",
+    "duplicate_master",
+    "find_anew",
+    "goes_on",
+    "hold",
+    "keep",
+    "keep_present",
+    "move_cut",
+    "move_master",
+    "place_shots",
+    "remove_cut",
+    "remove_master",
+    "set_exchanged",
+    "set_framings",
+    "set_keyframe",
+    "set_panes",
+    "set_shots",
+    "set_verdict",
+    "settle_cut",
+    "shots_from_cuts",
+    "swap_held",
+    "turn_rule",
+    "turn_uses",
+]

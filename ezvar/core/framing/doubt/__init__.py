@@ -1,0 +1,1 @@
+"""How much a framing deserves a look, and why."""

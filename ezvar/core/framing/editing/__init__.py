@@ -1,0 +1,1 @@
+"""What an editor does to framings: by hand, by choices, in panes, to many at once."""

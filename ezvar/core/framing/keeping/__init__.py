@@ -1,0 +1,1 @@
+"""What a window must keep: whom it follows, and what of them."""

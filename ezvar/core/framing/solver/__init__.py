@@ -1,0 +1,1 @@
+"""Choosing a window by the plainest kind of path that serves."""

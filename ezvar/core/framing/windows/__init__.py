@@ -1,0 +1,1 @@
+"""Windows: their geometry, the paths between keyframes, what room they have."""
