@@ -5,6 +5,7 @@ from dataclasses import FrozenInstanceError, replace
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
 from ezvar.core import edits
 from ezvar.core.errors import InputError
@@ -22,9 +23,11 @@ from ezvar.core.model import (
     Rect,
     Shot,
     Source,
+    hanging,
     make_master,
     master_from_text,
     master_named,
+    set_played,
     size_of_shape,
 )
 from ezvar.core.timing import Rate
@@ -96,6 +99,109 @@ def test_removing_a_cut_joins_and_keeps_the_rest(doc, data):
                 moved, was = key_at(pane, frame - doc.shots[at - 1].start), key_at(old, frame - longer.start)
                 assert (moved.cx, moved.cy, moved.zoom) == pytest.approx((was.cx, was.cy, was.zoom))
     assert not any(f.shot == doc.shots[at].id for f in (*joined.framings, *joined.exchanged))
+
+
+class _Cutting(RuleBasedStateMachine):
+    """Random edits of a document, after each of which everything declared to hang on shots and masters is in order."""
+
+    @initialize(doc=documents())
+    def begin(self, doc):
+        self.doc = doc
+        for shot in doc.shots[:2]:  # all that can be played has been
+            self.doc = set_played(self.doc, {(shot.id, m.id): "look" for m in doc.masters})
+
+    def _before(self):
+        """Each thing by its kind, with the shot it hangs on and where in the lock that begins."""
+        return {kind.name: kind.of(self.doc) for kind in hanging.KINDS}
+
+    @rule(data=st.data())
+    def cut(self, data):
+        free = sorted(set(range(1, self.doc.lock.frames)) - {s.start for s in self.doc.shots})
+        if not free:
+            return
+        frame, before = data.draw(st.sampled_from(free)), self._before()
+        old = self.doc.shot_at(frame)
+        self.doc = edits.add_cut(self.doc, frame)
+        new = self.doc.shot_at(frame)
+        for kind in hanging.KINDS:
+            on_new = [t for t in kind.of(self.doc) if kind.shot(t) == new.id]
+            on_old = [t for t in before[kind.name] if kind.shot(t) == old.id]
+            assert len(on_new) == (len(on_old) if kind.split == "a copy" else 0)
+            assert [t for t in kind.of(self.doc) if kind.shot(t) == old.id] == on_old
+            back = [kind.on_shot(t, old.id, old.start - frame) for t in on_new]
+            assert [_nameless(t) for t in back] == [_nameless(t) for t in on_old if kind.split == "a copy"]
+
+    @rule(data=st.data())
+    def join(self, data):
+        if len(self.doc.shots) < 2:
+            return
+        at = data.draw(st.integers(1, len(self.doc.shots) - 1))
+        first, second, before = self.doc.shots[at - 1], self.doc.shots[at], self._before()
+        if not edits.goes_on(first, second):
+            return
+        self.doc = edits.remove_cut(self.doc, second.id)
+        longer = second if second.frames > first.frames else first
+        for kind in hanging.KINDS:
+            now = [t for t in kind.of(self.doc) if kind.shot(t) == first.id]
+            had = {s.id: [t for t in before[kind.name] if kind.shot(t) == s.id] for s in (first, second)}
+            if kind.joined == "both":
+                assert len(now) == len(had[first.id]) + len(had[second.id])
+            elif kind.joined == "the first":
+                assert now == had[first.id]
+            else:
+                masters = {kind.master(t) for ts in had.values() for t in ts}
+                assert {kind.master(t) for t in now} == masters
+                by = first.start - second.start if longer is second else 0
+                assert all(kind.on_shot(t, first.id, by) in now for t in had[longer.id])
+
+    @rule(data=st.data())
+    def move(self, data):
+        if len(self.doc.shots) < 2:
+            return
+        at = data.draw(st.integers(1, len(self.doc.shots) - 1))
+        first, second, before = self.doc.shots[at - 1], self.doc.shots[at], self._before()
+        frame = data.draw(st.integers(first.start, second.end))
+        if not first.start < frame < second.end or not edits.goes_on(first, second):
+            return
+        self.doc = edits.move_cut(self.doc, second.id, frame)
+        for kind in hanging.KINDS:
+            assert kind.of(self.doc) == tuple(
+                kind.on_shot(t, second.id, frame - second.start) if kind.shot(t) == second.id else t
+                for t in before[kind.name]
+            )
+
+    @rule(data=st.data())
+    def masters(self, data):
+        if not self.doc.masters:
+            return
+        master, before = data.draw(st.sampled_from(self.doc.masters)), self._before()
+        what = data.draw(st.sampled_from(["remove", "duplicate", "resize"]))
+        if what == "remove":
+            self.doc = edits.remove_master(self.doc, master.id)
+        elif what == "resize":
+            self.doc = edits.change_master(self.doc, replace(master, width=master.height, height=master.width))
+            assert self._before() == before
+        elif len(self.doc.masters) < 4:
+            self.doc, new = edits.duplicate_master(self.doc, master.id)
+            for kind in (k for k in hanging.KINDS if k.master):
+                old, made = ([t for t in kind.of(self.doc) if kind.master(t) == m] for m in (master.id, new.id))
+                assert made == ([kind.on_master(t, new.id) for t in old] if kind.duplicated == "a copy" else [])
+
+    @invariant()
+    def nothing_hangs_in_the_air(self):
+        if not hasattr(self, "doc"):
+            return
+        shots, masters = {s.id for s in self.doc.shots}, {m.id for m in self.doc.masters}
+        for kind in hanging.KINDS:
+            assert all(kind.shot(t) in shots for t in kind.of(self.doc)), kind.name
+            assert kind.master is None or all(kind.master(t) in masters for t in kind.of(self.doc)), kind.name
+
+
+def _nameless(thing):
+    return replace(thing, id="") if hasattr(thing, "id") else thing
+
+
+test_what_hangs_on_shots_and_masters_goes_with_them = _Cutting.TestCase
 
 
 @given(documents())

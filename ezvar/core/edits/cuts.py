@@ -6,24 +6,15 @@ from collections.abc import Iterable
 from dataclasses import replace
 from fractions import Fraction
 
-from ezvar.core.model import Cut, CutPlace, Document, Lock, Shot, Source, new_id
-
-from .framings import set_framings
+from ezvar.core.model import Cut, CutPlace, Document, Lock, Shot, Source, hanging, new_id
 
 _NEAR = 4  # frames
 
 
 def set_shots(doc: Document, shots: Iterable[Shot]) -> Document:
-    """Put new shots in place; framings of shots that are gone go with them."""
+    """Put new shots in place; what hangs on shots that are gone goes with them."""
     kept = tuple(shots)
-    ids = {s.id for s in kept}
-    return replace(
-        doc,
-        shots=kept,
-        framings=tuple(f for f in doc.framings if f.shot in ids),
-        exchanged=tuple(e for e in doc.exchanged if e.shot in ids),
-        drawn=tuple(d for d in doc.drawn if d.shot in ids),
-    )
+    return replace(hanging.with_shots_only(doc, (s.id for s in kept)), shots=kept)
 
 
 def shots_from_cuts(lock: Lock, media: str, cuts: Iterable[Cut]) -> tuple[Shot, ...]:
@@ -63,10 +54,8 @@ def add_cut(doc: Document, frame: int, cut: Cut | None = None) -> Document:
     )
     at = doc.place_of(old.id)
     shots = (*doc.shots[:at], replace(old, end=frame), new, *doc.shots[at + 1 :])
-    inherited = tuple(replace(f.later(offset), shot=new.id) for f in doc.framings if f.shot == old.id)
-    drawn = tuple(replace(d.later(offset), id=new_id(), shot=new.id) for d in doc.drawn if d.shot == old.id)
     passed = tuple(c for c in doc.passed if c is not cut and c.frame != frame)
-    return replace(doc, shots=shots, framings=doc.framings + inherited, passed=passed, drawn=doc.drawn + drawn)
+    return hanging.split(replace(doc, shots=shots, passed=passed), old.id, new.id, offset)
 
 
 def dismiss(doc: Document, cut: Cut) -> Document:
@@ -117,15 +106,8 @@ def remove_cut(doc: Document, shot: str) -> Document:
     if not goes_on(before, gone):
         raise ValueError("the two shots show different clips")
     shots = (*doc.shots[: at - 1], replace(before, end=gone.end), *doc.shots[at + 1 :])
-    by = gone.start - before.start
-    drawn = tuple(replace(d.later(-by), shot=before.id) if d.shot == gone.id else d for d in doc.drawn)
-    joined = replace(set_shots(doc, shots), drawn=drawn)
-    if gone.frames <= before.frames:
-        return joined
-    return set_framings(
-        joined,
-        (replace(f.later(-by), shot=before.id) for f in doc.framings if f.shot == gone.id),
-    )
+    longer = gone.id if gone.frames > before.frames else before.id
+    return replace(hanging.joined(doc, before.id, gone.id, gone.start - before.start, longer), shots=shots)
 
 
 def goes_on(before: Shot, after: Shot) -> bool:
@@ -154,9 +136,7 @@ def move_cut(doc: Document, shot: str, frame: int) -> Document:
         replace(moved, start=frame, source=moved.source.later(by), placement=moved.placement.later(by), cut=cut),
         *doc.shots[at + 1 :],
     )
-    framings = tuple(f.later(by) if f.shot == shot else f for f in doc.framings)
-    drawn = tuple(d.later(by) if d.shot == shot else d for d in doc.drawn)
-    return replace(doc, shots=shots, framings=framings, drawn=drawn)
+    return replace(hanging.moved(doc, shot, by), shots=shots)
 
 
 def settle_cut(doc: Document, shot: str) -> Document:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ezvar.core.model import Document, Master, new_id
+from ezvar.core.model import Document, Master, hanging, new_id
 
 
 def add_master(doc: Document, master: Master) -> Document:
@@ -15,13 +15,8 @@ def add_master(doc: Document, master: Master) -> Document:
 
 
 def remove_master(doc: Document, master: str) -> Document:
-    """Remove a master with all its framings."""
-    return replace(
-        doc,
-        masters=tuple(m for m in doc.masters if m.id != master),
-        framings=tuple(f for f in doc.framings if f.master != master),
-        exchanged=tuple(e for e in doc.exchanged if e.master != master),
-    )
+    """Remove a master with all that hangs on it."""
+    return replace(hanging.without_master(doc, master), masters=tuple(m for m in doc.masters if m.id != master))
 
 
 def duplicate_master(doc: Document, master: str) -> tuple[Document, Master]:
@@ -31,9 +26,8 @@ def duplicate_master(doc: Document, master: str) -> tuple[Document, Master]:
     name = next(n for k in range(2, len(names) + 3) if (n := f"{old.name} {k}") not in names)
     new = replace(old, id=new_id(), name=name)
     at = doc.masters.index(old) + 1
-    copies = tuple(replace(f, master=new.id) for f in doc.framings if f.master == master)
     masters = (*doc.masters[:at], new, *doc.masters[at:])
-    return replace(doc, masters=masters, framings=doc.framings + copies), new
+    return hanging.duplicated(replace(doc, masters=masters), master, new.id), new
 
 
 def change_master(doc: Document, changed: Master) -> Document:

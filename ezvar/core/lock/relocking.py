@@ -8,8 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from ezvar.core import edits
-from ezvar.core.model import Document, Drawn, Framing, Shot, new_id
+from ezvar.core.model import Document, Shot, hanging
 
 Change = Literal["unchanged", "moved", "trimmed", "extended", "split", "new", "removed"]
 
@@ -51,9 +50,7 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
     in the document's ``aside``, and listed.
     """
     masters = tuple(old.masters)
-    doc = replace(new, masters=masters, exchanged=())
-    framings: list[Framing] = []
-    drawn: list[Drawn] = []
+    doc = replace(hanging.with_shots_only(new, ()), masters=masters)
     listed: list[Carried] = []
     used: dict[str, int] = {}
     for number, shot in enumerate(new.shots, 1):
@@ -64,11 +61,7 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
         origin = old.shot(match.shot)
         place = old.place_of(origin.id) + 1
         used[origin.id] = used.get(origin.id, 0) + 1
-        for master in masters:
-            framing = old.framing(origin.id, master.id)
-            if framing is not None:
-                framings.append(replace(framing.later(match.later), shot=shot.id))
-        drawn += [replace(d.later(match.later), id=new_id(), shot=shot.id) for d in old.drawn if d.shot == origin.id]
+        doc = hanging.carried(old, origin.id, shot.id, match.later, doc)
         change = _change(origin, shot, match.later, used[origin.id])
         words = _WORDS[change]
         listed.append(Carried(change, place, number, f"Shot {number}, earlier {place}, {words}."))
@@ -79,8 +72,7 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
         kept = f" Its framings for {', '.join(decided)} are kept aside." if decided else ""
         listed.append(Carried("removed", place, None, f"Shot {place} of the old lock is no longer there.{kept}"))
     aside = tuple(f for f in old.framings if f.shot in {s.id for s in gone})
-    doc = edits.set_framings(doc, framings)
-    return replace(doc, aside=(*old.aside, *aside), drawn=tuple(drawn)), listed
+    return replace(doc, aside=(*old.aside, *aside)), listed
 
 
 def match_by_source(old: Document, new: Document) -> dict[str, Match]:

@@ -1,5 +1,6 @@
 """The document: what is known and decided about a lock, as one immutable value."""
 
+from . import hanging
 from .document import (
     MOST_HELD,
     Cut,
@@ -102,6 +103,7 @@ __all__ = [
     "backdrops_named",
     "cut_places",
     "doubt",
+    "hanging",
     "look_of",
     "make_master",
     "master_from_text",
