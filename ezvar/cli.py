@@ -209,7 +209,7 @@ def _windows(options: argparse.Namespace, cancel: CancelToken) -> int:
     for row in crop_windows(doc, master):
         w = row.window
         numbers = [f"{v:.3f}" for v in (w.left, w.top, w.width, w.height, w.angle)]
-        out.writerow([master.name, row.frame, row.shot, row.layer, row.pane, *numbers])
+        out.writerow([master.name, row.frame, row.shot, row.part, row.pane, *numbers])
     return 0
 
 

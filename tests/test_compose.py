@@ -1,21 +1,36 @@
 """Drawing: windows where they should be, antialiased, with backdrops and panes."""
 
 from dataclasses import replace
+from itertools import pairwise
 
 import cv2
 import numpy as np
+import opentimelineio as otio
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from PyQt6.QtCore import QSize
 
-from ezvar.core import edits
-from ezvar.core.compose import Sources, draw_frame, master_sound
+from ezvar.app.pictures import Result, View, Viewer
+from ezvar.core import compose, edits
+from ezvar.core.compose import LockPictures, master_sound
+from ezvar.core.compose.draw import draw_framing
 from ezvar.core.compose.sampling import sample
+from ezvar.core.compose.wipes import covered
 from ezvar.core.framing import Window, fit_zoom, pane_window, rects_of
 from ezvar.core.framing.windows.geometry import Size
-from ezvar.core.lock import LockReader, lock_sound
+from ezvar.core.lock import LockReader, lock_sound, mix_at, mix_of, take_lock
 from ezvar.core.media import ColourTags, Planes
-from ezvar.core.model import Arrangement, Backdrop, Framing, Keyframe, Master, Pane, Rect
+from ezvar.core.model import WIPES, Arrangement, Backdrop, Framing, Keyframe, Master, Pane, Rect, Wipe
+from ezvar.core.output import Delivery, make_delivery
+from ezvar.core.review import edl_text, timeline_of
+from ezvar.core.store import load_project
+from ezvar.core.timing import FrameRange
+from ezvar.core.viewing import Proxy
+
+from .conftest import DEMO
+from .media import make_movie
+from .timelines import Time, clip, track
 
 HD = ColourTags(1, 1, 1, 1)
 
@@ -81,20 +96,20 @@ def test_a_slow_move_does_not_jitter():
 @pytest.mark.parametrize("cx", [0.0, 0.3, 0.5, 1.0])
 def test_a_masters_frame_shows_the_window_in_luminance_and_chrominance(cx):
     picture, master = ramp(), Master("m", "m", 180, 320)
-    drawn = draw_frame(framing_of(Keyframe(0, cx)), master, 0, picture)
+    drawn = draw_framing(framing_of(Keyframe(0, cx)), master, 0, picture)
     window = pane_window(Pane((Keyframe(0, cx),)), master, Size(320, 180), 0)
     assert (drawn.width, drawn.height, drawn.u.shape, drawn.tags) == (180, 320, (160, 90), HD)
     wanted = 16 + 219 * (window.left + (np.arange(180) + 0.5) * window.width / 180) / 320
     assert np.abs(drawn.y[100].astype(float) - wanted)[4:-4].max() < 2
     assert np.abs(drawn.u[50].astype(float) - wanted.reshape(-1, 2).mean(1))[4:-4].max() < 3
-    small = draw_frame(framing_of(Keyframe(0, cx)), master, 0, picture, scale=0.25)
+    small = draw_framing(framing_of(Keyframe(0, cx)), master, 0, picture, scale=0.25)
     assert (small.width, small.height) == (46, 80) or (small.width, small.height) == (44, 80)
 
 
 def test_no_edge_shows_while_the_window_fills():
     picture = Planes(np.full((180, 320), 200, np.uint8), *(np.full((90, 160), 90, np.uint8) for _ in range(2)), HD)
     for keys in ((Keyframe(0, 0.0),), (Keyframe(0, 1.0, angle=20), Keyframe(10, 0.0, angle=-20))):
-        drawn = draw_frame(framing_of(*keys), Master("m", "m", 180, 320), 5, picture)
+        drawn = draw_framing(framing_of(*keys), Master("m", "m", 180, 320), 5, picture)
         assert (drawn.y.min(), drawn.y.max()) == (200, 200)
 
 
@@ -104,7 +119,7 @@ def test_no_edge_shows_while_the_window_fills():
 def test_a_coloured_backdrop_has_exactly_its_colour(colour, y, u, v):
     master = Master("m", "m", 180, 320, backdrop=Backdrop("colour", colour))
     zoom = fit_zoom(Size(320, 180), 180 / 320)
-    drawn = draw_frame(framing_of(Keyframe(0, zoom=zoom)), master, 0, ramp())
+    drawn = draw_framing(framing_of(Keyframe(0, zoom=zoom)), master, 0, ramp())
     assert (drawn.y[5, 90], drawn.u[5, 45], drawn.v[5, 45]) == (y, u, v)
     middle = drawn.y[160].astype(float)  # the whole picture stands across the middle
     assert np.abs(middle - np.linspace(16, 235, 361)[1::2]).max() < 3
@@ -114,7 +129,7 @@ def test_the_blurred_backdrop_is_dark_soft_and_of_the_picture():
     picture = Planes(grain(3, 320, 180), *(np.full((90, 160), 60, np.uint8) for _ in range(2)), HD)
     master = Master("m", "m", 180, 320, backdrop=Backdrop("picture", darken=0.5))
     zoom = fit_zoom(Size(320, 180), 180 / 320)
-    drawn = draw_frame(framing_of(Keyframe(0, zoom=zoom)), master, 0, picture)
+    drawn = draw_framing(framing_of(Keyframe(0, zoom=zoom)), master, 0, picture)
     behind, front = drawn.y[:100].astype(float), drawn.y[115:205].astype(float)
     assert behind.mean() - 16 == pytest.approx((picture.y.mean() - 16) / 2, rel=0.15)
     assert np.abs(np.diff(behind)).mean() < np.abs(np.diff(front)).mean() / 3
@@ -125,7 +140,7 @@ def test_panes_stand_where_they_say():
     master = Master("m", "m", 180, 320, backdrop=Backdrop("colour", "#000000"))
     top = Pane((Keyframe(0, 0.0, zoom=4),), Rect(0, 0, 1, 0.5))
     foot = Pane((Keyframe(0, 1.0, zoom=4),), Rect(0, 0.5, 1, 0.4))
-    drawn = draw_frame(Framing("s", "m", (top, foot)), master, 0, ramp())
+    drawn = draw_framing(Framing("s", "m", (top, foot)), master, 0, ramp())
     assert drawn.y[80].max() < drawn.y[220].min()
     assert (drawn.y[300:] == 16).all()
     assert (drawn.u[150:] == 128).all()
@@ -134,16 +149,16 @@ def test_panes_stand_where_they_say():
 def test_full_range_pictures_keep_their_black():
     picture = replace(ramp(), tags=replace(HD, range=2))
     master = Master("m", "m", 180, 320, backdrop=Backdrop("colour", "#000000"))
-    assert draw_frame(framing_of(Keyframe(0, zoom=0.2)), master, 0, picture).y[0, 0] == 0
+    assert draw_framing(framing_of(Keyframe(0, zoom=0.2)), master, 0, picture).y[0, 0] == 0
 
 
 WHOLE = fit_zoom(Size(320, 180), 180 / 320)
 
 
-def behind_of(backdrop, picture=None, sources=None, shot=None, **pane):
+def behind_of(backdrop, picture=None, pictures=None, shot=None, **pane):
     master = Master("m", "m", 180, 320, backdrop=backdrop)
     picture = picture or Planes(grain(3, 320, 180), *(np.full((90, 160), 60, np.uint8) for _ in range(2)), HD)
-    return draw_frame(framing_of(Keyframe(0, zoom=WHOLE), **pane), master, 0, picture, 1.0, shot, sources)
+    return draw_framing(framing_of(Keyframe(0, zoom=WHOLE), **pane), master, 0, picture, 1.0, shot, pictures)
 
 
 def test_a_backdrop_is_tinted_weakened_enlarged_and_shaded_as_asked():
@@ -172,12 +187,12 @@ def test_what_is_trimmed_off_does_not_show():
     bright.y[18:162, 80:240] = 200
     master = Master("m", "m", 180, 320, backdrop=Backdrop("colour", "#000000"))
     zoom = fit_zoom(Size(160, 144), 180 / 320)
-    drawn = draw_frame(framing_of(Keyframe(0, zoom=zoom), trim=trim), master, 0, bright)
+    drawn = draw_framing(framing_of(Keyframe(0, zoom=zoom), trim=trim), master, 0, bright)
     assert sorted(np.unique(drawn.y[:, 90]))[0] == 16
     rows = np.flatnonzero(drawn.y[:, 90] > 190)
     assert rows[-1] - rows[0] + 1 == pytest.approx(144 * 180 / 160, abs=2)
     assert (drawn.y[160] > 190).all()  # its trimmed sides lie outside the frame
-    filling = draw_frame(framing_of(Keyframe(0, 0.0), trim=trim), master, 0, bright)
+    filling = draw_framing(framing_of(Keyframe(0, 0.0), trim=trim), master, 0, bright)
     assert filling.y.min() > 190
 
 
@@ -186,7 +201,7 @@ def test_an_arrangement_draws_its_border_and_its_gap():
     master = Master("m", "m", 180, 320)
     panes = tuple(Pane((Keyframe(0, zoom=2),), r) for r in rects_of(arrangement, master))
     grey = Planes(np.full((180, 320), 90, np.uint8), *(np.full((90, 160), 128, np.uint8) for _ in range(2)), HD)
-    drawn = draw_frame(Framing("s", "m", panes, arrangement=arrangement), master, 0, grey)
+    drawn = draw_framing(Framing("s", "m", panes, arrangement=arrangement), master, 0, grey)
     assert {int(v) for v in drawn.y[[2, 160, 317], 90]} == {235}
     assert {int(v) for v in drawn.y[[80, 240], 90]} == {90}
     assert drawn.y[80, 3] == 235
@@ -201,22 +216,22 @@ def paper(tmp_path):
 
 def test_panes_show_other_shots_and_backdrops_their_own_media(planned, edit, paper):
     shot, other = planned.shots[0], planned.shots[-1]
-    with Sources(planned) as sources:
-        got = sources.of_pane(shot, Pane((Keyframe(0),), shot=other.id), shot.start + 2)
+    with LockReader(planned) as own, LockPictures(own) as pictures:
+        got = pictures.of_pane(shot, Pane((Keyframe(0),), shot=other.id), shot.start + 2)
         with LockReader(planned) as reader:
             assert np.array_equal(got.y, reader.picture(other, other.start + 2).planes().y)
-            last = sources.of_pane(shot, Pane((Keyframe(0),), shot=other.id), shot.start + 9999)
+            last = pictures.of_pane(shot, Pane((Keyframe(0),), shot=other.id), shot.start + 9999)
             assert np.array_equal(last.y, reader.picture(other, other.end - 1).planes().y)
-        assert sources.of_pane(shot, Pane((Keyframe(0),)), 0) is None
-        on_paper = behind_of(Backdrop("media", darken=0.0, media=paper), sources=sources, shot=shot)
+        assert pictures.of_pane(shot, Pane((Keyframe(0),)), 0) is None
+        on_paper = behind_of(Backdrop("media", darken=0.0, media=paper), pictures=pictures, shot=shot)
         assert on_paper.y[20, 90] == pytest.approx(235, abs=1)
-        moving = sources.backdrop(str(edit), planned.lock.frames + 3)  # it begins again
-        assert np.array_equal(moving.y, sources.backdrop(str(edit), 3).y)
-        assert sources.backdrop("/nowhere/x.png", 0) is None
-        assert sources.backdrop("/nowhere/x.png", 1) is None
-        assert len(sources.problems) == 1
+        moving = pictures.of_backdrop(str(edit), planned.lock.frames + 3)  # it begins again
+        assert np.array_equal(moving.y, pictures.of_backdrop(str(edit), 3).y)
+        assert pictures.of_backdrop("/nowhere/x.png", 0) is None
+        assert pictures.of_backdrop("/nowhere/x.png", 1) is None
+        assert len(pictures.problems) == 1
         assert (
-            behind_of(Backdrop("media", "#ff0000", media="/nowhere/x.png"), sources=sources, shot=shot).y[5, 90] == 63
+            behind_of(Backdrop("media", "#ff0000", media="/nowhere/x.png"), pictures=pictures, shot=shot).y[5, 90] == 63
         )
 
 
@@ -235,3 +250,91 @@ def test_the_sound_of_another_panes_shot_takes_the_locks_place(planned):
     assert (made[:, both:change] == 0).all()
     assert np.allclose(made[:, change:], own[:, change:], atol=1e-4)
     assert np.array_equal(np.concatenate(list(master_sound(planned, master)), axis=1), own)
+
+
+PATTERNS = sorted(WIPES)
+
+
+@given(st.sampled_from(PATTERNS), st.booleans(), st.floats(0, 1), st.integers(8, 200), st.integers(8, 200))
+def test_a_wipe_begins_with_nothing_and_ends_with_all(pattern, backwards, soft, width, height):
+    wipe = Wipe(pattern, backwards, soft)
+    shares = [covered(wipe, share, width, height) for share in (0, 0.2, 0.5, 0.8, 1)]
+    assert shares[0].max() == 0
+    assert shares[-1].min() == pytest.approx(1, abs=1e-5)
+    for before, after in pairwise(shares):
+        assert (after - before).min() > -1e-5  # what is covered stays so
+    if soft == 0 and width == height >= 64 and pattern != 201:
+        assert ((shares[2] > 0.01) & (shares[2] < 0.99)).mean() < 0.1  # a sharp edge
+    opposite = covered(Wipe(pattern, not backwards, soft), 0.3, width, height)
+    assert np.allclose(opposite, 1 - covered(wipe, 0.7, width, height), atol=1e-3)
+
+
+def test_a_wipe_of_a_timeline_is_one_with_each_side_in_its_own_window(tmp_path):
+    """By its number where one is stated, else a straight edge from left to right; and so in the lists handed out."""
+    for name, level in (("a", 60), ("b", 180)):
+        make_movie(tmp_path / f"{name}.mp4", 60, size=(320, 180), picture=lambda n, w, h, v=level: _plain(v, w, h))
+    made = {}
+    for number, name in ((1, "wipe"), (2, "wipe W002")):
+        mix = otio.schema.Transition(name, otio.schema.TransitionTypes.Custom, Time(5, 25), Time(5, 25))
+        timeline = otio.schema.Timeline("t")
+        timeline.tracks.append(track(clip("a", "a.mp4", 0, 30), mix, clip("b", "b.mp4", 20, 30)))
+        otio.adapters.write_to_file(timeline, str(tmp_path / "t.otio"))
+        doc = take_lock(tmp_path / "t.otio").doc
+        assert doc.shots[1].cut.wipe == Wipe(number)
+        master = Master("m", "m", 90, 160)
+        doc = edits.add_master(doc, master)
+        with LockReader(doc) as reader, LockPictures(reader) as pictures:
+            drawn = compose.frame(doc, master, 29, pictures)
+            alone = [compose.frame(doc, master, n, pictures).y for n in (0, 50)]
+        share = mix_at(doc, 29).share
+        made[number] = np.moveaxis(drawn.y, 1 if number == 1 else 0, 0)
+        edge = share * len(made[number])
+        assert np.abs(made[number][: int(edge) - 1].astype(int) - int(alone[1][0, 0])).max() <= 1
+        assert np.abs(made[number][int(edge) + 2 :].astype(int) - int(alone[0][0, 0])).max() <= 1
+        assert f"W{number:03d} 010" in edl_text(doc)
+        handed = timeline_of(doc, master)
+        otio.adapters.write_to_file(handed, str(tmp_path / "back.otio"))
+        assert take_lock(tmp_path / "back.otio").doc.shots[1].cut.wipe == Wipe(number)
+
+
+def _plain(level, width, height):
+    return np.full((height, width, 3), level, np.uint8)
+
+
+@pytest.mark.parametrize("name", ["lantern-night.ezvar", "lantern-night.otio"])
+def test_what_is_previewed_is_what_is_made(qtbot, tmp_path, monkeypatch, name):
+    """Sample by sample, before the screen's conversion and the encoder's, through mixes, stills and other media."""
+    path = DEMO / name
+    doc = load_project(path) if path.suffix == ".ezvar" else take_lock(path).doc
+    if not doc.masters:
+        whole = load_project(DEMO / "lantern-night.ezvar")
+        doc = edits.add_master(doc, replace(whole.masters[0], width=540, height=960))
+    else:
+        doc = edits.change_master(doc, replace(doc.masters[0], width=540, height=960))
+    master = doc.masters[0]
+    mixed = [s.cut.start for s in doc.shots if mix_of(s)]
+    places = [*mixed, *(s.start + s.frames // 2 for s in doc.shots[::3])]
+    drawn: dict[int, list[Planes]] = {}
+    whole_frame = compose.frame
+
+    def noted(doc, master, at, *rest):
+        made = whole_frame(doc, master, at, *rest)
+        drawn.setdefault(at, []).append(made)
+        return made
+
+    monkeypatch.setattr(compose, "frame", noted)
+    for place in places:
+        make_delivery(doc, Delivery(master), tmp_path, within=FrameRange(place, place + 2))
+    viewer = Viewer(LockReader(doc), Proxy(tmp_path, "none", doc.lock.frames))
+    asked = Result(doc, master, QSize(540, 960))
+    viewer.view = View(QSize(64, 36), doc, (asked,))
+    for place in places:
+        with qtbot.waitSignal(viewer.shown, timeout=20_000):
+            viewer.request(place + 1)
+    viewer.close()
+    assert len(mixed) >= 1
+    for place in places:
+        made, seen = drawn[place + 1]
+        assert made.tags == seen.tags
+        for a, b in ((made.y, seen.y), (made.u, seen.u), (made.v, seen.v)):
+            assert np.array_equal(a, b), place

@@ -85,7 +85,7 @@ def _kept(doc, master, truth, kind):
 
 
 def _rows(doc, master, shot):
-    return [(r.frame, r.window) for r in crop_windows(doc, master, shot.start, shot.end) if r.layer == 0]
+    return [(r.frame, r.window) for r in crop_windows(doc, master, shot.start, shot.end) if r.part == 0]
 
 
 def test_the_only_face_of_a_shot_is_kept_where_a_still_window_can(demo):

@@ -24,6 +24,7 @@ from ezvar.core.lock import (
     lock_sound,
     media_frames,
     missing,
+    parts_at,
     shown_part,
     take_lock,
 )
@@ -115,7 +116,7 @@ def test_missing_and_remote_media_cost_nothing_else(taken):
 )  # fmt: skip
 def test_every_frame_shows_what_the_timeline_says(taken, frame, numbers):
     with LockReader(taken.doc) as reader:
-        assert [number_in(layer.picture.planes().y) for layer in reader.layers(frame)] == numbers
+        assert [number_in(reader.picture(s, frame).planes().y) for s, _ in parts_at(reader.doc, frame)] == numbers
 
 
 @given(st.fractions(-5, 40, max_denominator=50))

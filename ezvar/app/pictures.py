@@ -14,9 +14,10 @@ from PyQt6.QtCore import QObject, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPixmap
 
 from ezvar.app.jobs import later, stand_back
-from ezvar.core.compose import Sources, draw_layers, draw_master
+from ezvar.core import compose
+from ezvar.core.compose import ALL, Given, LockPictures, Shown
 from ezvar.core.errors import EzvarError
-from ezvar.core.lock import LockReader, layers_at, used_size
+from ezvar.core.lock import LockReader, used_size
 from ezvar.core.media import Picture, Planes
 from ezvar.core.model import Document, Master
 from ezvar.core.progress import Cancelled, CancelToken, Progress
@@ -94,6 +95,9 @@ class View:
     quick: bool = False
 
 
+_OWNER = Shown(mixes=False)
+
+
 def screen_fit(rgb: np.ndarray, within: QSize) -> tuple[int, int]:
     """The size at which a picture is drawn as it stands, enlarged or not; its own where there is no room."""
     size = QSize(rgb.shape[1], rgb.shape[0])
@@ -103,7 +107,10 @@ def screen_fit(rgb: np.ndarray, within: QSize) -> tuple[int, int]:
 
 
 def _half_serves(result: Result, picture: Picture) -> bool:
-    """Whether a result is so small that a picture of half the size has all that it shows."""
+    """Whether a result is so small that a picture of half the size has all that it shows. At its full scale it is what
+    is made, to the sample."""
+    if result.size.width() >= result.master.width and result.size.height() >= result.master.height:
+        return False
     shot = result.doc.shot_at(picture.index)
     framing = result.doc.framing(shot.id, result.master.id)
     tightest = max((k.zoom for pane in framing.panes for k in pane.keys), default=1.0) if framing else 1.0
@@ -119,7 +126,7 @@ class Viewer(QObject):
     def __init__(self, reader: LockReader, proxy: Proxy) -> None:
         super().__init__()
         self._reader = reader
-        self._sources = Sources(reader.doc)
+        self._pictures = LockPictures(reader)
         self.view = View(QSize(640, 360))
         self._proxy = proxy
         self._quickly: int | None = None  # the frame that is shown by the proxy's picture
@@ -136,14 +143,14 @@ class Viewer(QObject):
 
     def close(self) -> None:
         self._server.close()
-        self._sources.close()
+        self._pictures.close()
 
     def _serve(self, picture: Picture) -> None:
         view = self.view  # a value, replaced as a whole by the interface's thread
         seen = self._reader.doc
         if view.doc is not None and (view.doc.shots is not seen.shots or view.doc.lock is not seen.lock):
             self._reader.show(view.doc)
-            self._sources.show(view.doc)
+            self._pictures.show(view.doc)
         planes = cache(picture.planes)
         half = cache(lambda: planes().glanced(*fitted(picture.width, picture.height, QSize(picture.width // 2, 4000))))
         image = image_of(planes().glanced(*fitted(picture.width, picture.height, view.size)).rgb())
@@ -173,14 +180,8 @@ class Viewer(QObject):
             return None
         doc, master = asked.doc, asked.master
         width, _ = fitted(master.width, master.height, asked.size)
-        shown = layers_at(doc, frame)
-        if whole and len(shown) > 1:
-            layers = self._reader.layers(frame)
-            drawn = draw_layers(doc, master, frame, layers, width / master.width, self._sources)
-        else:
-            sources = self._sources if whole else None
-            drawn = draw_master(doc, shown[0][0], master, frame, planes(), width / master.width, sources)
-        return image_of(drawn.rgb())
+        given = Given(doc, frame, planes, self._pictures if whole else None)
+        return image_of(compose.frame(doc, master, frame, given, width / master.width, ALL if whole else _OWNER).rgb())
 
 
 class Stills(QObject):
@@ -287,13 +288,11 @@ def result_pictures(
 ) -> Iterator[tuple[int, QImage]]:  # fmt: skip
     """Lock frames as a master shows them, at most so large. Long: to be called on a thread."""
     width, _ = fitted(master.width, master.height, size)
-    with LockReader(doc) as reader:
-        sources = Sources(doc)
+    with LockReader(doc) as reader, LockPictures(reader) as pictures:
         for k, frame in enumerate(frames):
             cancel.check()
             progress(k / len(frames), "Drawing the chosen shots")
             rgb = proxy.picture(frame)
             planes = Planes.of_rgb(rgb) if rgb is not None else reader.frame(frame).planes()
-            shot = layers_at(doc, frame)[0][0]
-            yield frame, image_of(draw_master(doc, shot, master, frame, planes, width / master.width, sources).rgb())
-        sources.close()
+            given = Given(doc, frame, lambda planes=planes: planes, pictures)  # type: ignore[misc]
+            yield frame, image_of(compose.frame(doc, master, frame, given, width / master.width).rgb())

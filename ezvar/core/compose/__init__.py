@@ -1,7 +1,7 @@
-"""One drawing of a master's frame, for previews, review and output alike."""
+"""A master's picture at a frame, its sound, and where its pictures come from."""
 
-from .draw import draw_frame, draw_layers, draw_master
+from .masters import ALL, Shown, frame
+from .pictures import Given, LockPictures, Pictures
 from .sound_of_master import master_sound
-from .sources import Sources
 
-__all__ = ["Sources", "draw_frame", "draw_layers", "draw_master", "master_sound"]
+__all__ = ["ALL", "Given", "LockPictures", "Pictures", "Shown", "frame", "master_sound"]

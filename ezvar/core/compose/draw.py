@@ -1,4 +1,4 @@
-"""Drawing a master's frame from a picture: its panes, each over its backdrop.
+"""Drawing how one shot sits in a master: its panes, each over its backdrop.
 
 Works on the 4:2:0 planes that movies hold, so that a picture goes from source
 to master without a turn through RGB and keeps its colour tags.
@@ -6,57 +6,32 @@ to master without a turn through RGB and keeps its colour tags.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import replace
 from math import ceil, floor
 
-from ezvar.core.framing import Size, framed, pane_window
-from ezvar.core.lock import Layer
+from ezvar.core.framing import Size, pane_window
 from ezvar.core.media import Planes
-from ezvar.core.model import Document, Framing, Master, Pane, Rect, Shot
+from ezvar.core.model import Framing, Master, Pane, Rect, Shot
 
 from .backdrops import behind, coloured
+from .pictures import Pictures
 from .sampling import chroma_window, sample
-from .sources import Sources
 
 
-def draw_master(
-    doc: Document, shot: Shot, master: Master, frame: int, picture: Planes, scale: float = 1.0,
-    sources: Sources | None = None,
-) -> Planes:  # fmt: skip
-    """A master's picture at a lock frame that shows ``shot``, as decided in the document.
-
-    Without ``sources`` panes show their own shot, and backdrops that are
-    movies or images their plain colour.
-    """
-    return draw_frame(framed(doc, shot, master), master, frame - shot.start, picture, scale, shot, sources)
-
-
-def draw_layers(
-    doc: Document, master: Master, frame: int, layers: Iterable[Layer], scale: float = 1.0,
-    sources: Sources | None = None,
-) -> Planes:  # fmt: skip
-    """A master's picture at a lock frame from the layers on screen there: two during a mix, each in its own window."""
-    surface: Planes | None = None
-    for layer in layers:
-        drawn = draw_master(doc, layer.shot, master, frame, layer.picture.planes(), scale, sources)
-        surface = drawn if surface is None else surface.mixed(drawn.coded_as(surface), layer.weight)
-    assert surface is not None
-    return surface
-
-
-def draw_frame(
+def draw_framing(
     framing: Framing, master: Master, frame: int, picture: Planes, scale: float = 1.0, shot: Shot | None = None,
-    sources: Sources | None = None,
+    pictures: Pictures | None = None,
 ) -> Planes:  # fmt: skip
     """A master's picture at a frame of the shot; ``scale`` below 1 draws it smaller, for previews.
 
+    Without ``pictures`` panes show their own shot, and backdrops that are
+    movies or images their plain colour.
     Returns even-sized 4:2:0 planes with the picture's colour tags; pictures of
     other panes and backdrops are brought to its matrix and range.
     """
     width, height = _even(master.width * scale), _even(master.height * scale)
     if len(framing.panes) == 1 and framing.panes[0].rect == Rect():
-        return _pane(framing.panes[0], master, frame, picture, (width, height), shot, sources)
+        return _pane(framing.panes[0], master, frame, picture, (width, height), shot, pictures)
     arrangement = framing.arrangement
     between = arrangement.colour if arrangement else master.backdrop.colour
     surface = coloured(between, width, height, picture)
@@ -67,7 +42,7 @@ def draw_frame(
         foot = min(height, _even((pane.rect.y + pane.rect.height) * height)) - border
         if right - left < 2 or foot - top < 2:
             continue
-        drawn = _pane(pane, master, frame, picture, (right - left, foot - top), shot, sources)
+        drawn = _pane(pane, master, frame, picture, (right - left, foot - top), shot, pictures)
         surface.y[top:foot, left:right] = drawn.y
         surface.u[top // 2 : foot // 2, left // 2 : right // 2] = drawn.u
         surface.v[top // 2 : foot // 2, left // 2 : right // 2] = drawn.v
@@ -85,10 +60,10 @@ def _rests(pane: Pane) -> bool:
 
 def _pane(
     pane: Pane, master: Master, frame: int, own: Planes, size: tuple[int, int], shot: Shot | None,
-    sources: Sources | None,
+    pictures: Pictures | None,
 ) -> Planes:  # fmt: skip
     """One pane, of a size in pixels."""
-    other = sources.of_pane(shot, pane, shot.start + frame) if sources and shot else None
+    other = pictures.of_pane(shot, pane, shot.start + frame) if pictures and shot else None
     whole, backdrop = other.coded_as(own) if other else own, pane.backdrop or master.backdrop
     # Unsaid colours are meant by the picture's size, which is lost from here on.
     whole = replace(whole, tags=replace(whole.tags, matrix=whole.tags.matrix_for(whole.height)))
@@ -98,8 +73,8 @@ def _pane(
     ground = None
     if not window.covers(Size(picture.width, picture.height), 0.01 if picture is whole else _TRIMMED_BY):
         media = None
-        if backdrop.kind == "media" and sources and shot:
-            media = sources.backdrop(backdrop.media, shot.start + frame)
+        if backdrop.kind == "media" and pictures and shot:
+            media = pictures.of_backdrop(backdrop.media, shot.start + frame)
         ground = behind(picture, window, backdrop, *size, media)
     width, height = size
     small, resting = chroma_window(window), _rests(pane)

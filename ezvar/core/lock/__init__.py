@@ -3,8 +3,9 @@
 from .clips import LooseClip, lock_from_clips
 from .estimate import Estimated, estimate_placements
 from .files import SUFFIXES, open_otio, plain
+from .mixes import Mix, mix_at, mix_of, parts_at
 from .movie import lock_from_movie, media_from_facts
-from .pictures import Layer, LockReader, layers_at, lock_content, media_frames
+from .pictures import LockReader, lock_content, media_frames
 from .placement import shown_part, used_part, used_size
 from .reference import Conformed, Difference, conform
 from .relink import Guess, Search, find_media, link, missing
@@ -19,10 +20,10 @@ __all__ = [
     "Difference",
     "Estimated",
     "Guess",
-    "Layer",
     "LockReader",
     "LooseClip",
     "Match",
+    "Mix",
     "RateNeeded",
     "Search",
     "Silence",
@@ -32,7 +33,6 @@ __all__ = [
     "estimate_placements",
     "find_media",
     "is_timeline",
-    "layers_at",
     "link",
     "lock_content",
     "lock_from_clips",
@@ -43,7 +43,10 @@ __all__ = [
     "media_frames",
     "media_from_facts",
     "missing",
+    "mix_at",
+    "mix_of",
     "open_otio",
+    "parts_at",
     "peaks",
     "plain",
     "shown_part",

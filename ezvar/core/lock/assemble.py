@@ -10,7 +10,7 @@ from functools import lru_cache
 from itertools import pairwise
 
 from ezvar.core.errors import TimelineError
-from ezvar.core.model import BLACK, Cut, Document, Lock, Media, Shot, SoundClip, Source, Title, new_id
+from ezvar.core.model import BLACK, WIPES, Cut, Document, Lock, Media, Shot, SoundClip, Source, Title, new_id
 from ezvar.core.timing import Rate, can_drop
 
 from .timeline_form import MediaHint, Mix, Piece, Reading
@@ -129,9 +129,11 @@ def _shots(pieces: list[Piece], mixes: list[Mix], known: dict[str, Media], readi
             continue
         start, end = max(mix.start, before.start), min(mix.end, piece.end)
         middle = min(max((start + end) // 2, before.start + 1, starts[-1] + 1), piece.end - 1)
+        if mix.wipe is not None and mix.wipe.pattern not in WIPES:
+            reading.left_out.append(f"The wipe with the pattern {mix.wipe.pattern} is drawn with a straight edge.")
         kind = "fade" if mix.kind == "dissolve" and not (before.key and piece.key) else mix.kind
         starts.append(middle)
-        cuts.append(Cut(kind, start, end, settled=True))
+        cuts.append(Cut(kind, start, end, settled=True, wipe=mix.wipe))
     ends = [*starts[1:], pieces[-1].end]
     shots = []
     for piece, start, end, cut in zip(pieces, starts, ends, cuts, strict=True):

@@ -12,9 +12,10 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from typing import Literal
 
 from ezvar.core.errors import TimelineError
-from ezvar.core.model import Note
+from ezvar.core.model import Note, Wipe
 from ezvar.core.timing import RATES, Rate, can_drop, frame_of
 
 from .timeline_form import LONGEST, MediaHint, Mix, Piece, Reading
@@ -249,8 +250,9 @@ def _add_picture(reading: Reading, t: _Timed) -> None:
     reading.pieces.append(piece)
     length = min(t.event.length, piece.end - piece.start)
     if t.event.how != "C" and length > 0:
-        kind = "dissolve" if t.event.how == "D" else "wipe"
-        reading.mixes.append(Mix(kind, piece.start, piece.start, piece.start + length))  # type: ignore[arg-type]
+        wipe = None if t.event.how == "D" else Wipe(int(t.event.how[1:] or 1))
+        kind: Literal["dissolve", "wipe"] = "wipe" if wipe else "dissolve"
+        reading.mixes.append(Mix(kind, piece.start, piece.start, piece.start + length, wipe))
 
 
 def _without_overlaps(reading: Reading) -> None:

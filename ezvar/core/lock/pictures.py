@@ -6,7 +6,6 @@ import hashlib
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from fractions import Fraction
 from math import floor
 from pathlib import Path
@@ -21,34 +20,6 @@ from .placement import used_part, used_size
 
 _MOST_OPEN = 6
 _SHARE = Fraction(1, 20)  # blending with less of a frame than this is not seen
-
-
-@dataclass(frozen=True)
-class Layer:
-    """One of the shots that a lock frame shows, with its picture. ``weight`` is its share of the mix, 0..1.
-
-    In a flat lock both layers of a mix have the same, mixed, picture.
-    """
-
-    shot: Shot
-    picture: Picture
-    weight: float = 1.0
-
-
-def layers_at(doc: Document, frame: int) -> list[tuple[Shot, float]]:
-    """The shots on screen at a lock frame with their shares, the one that owns the frame first."""
-    shot = doc.shot_at(frame)
-    place = doc.place_of(shot.id)
-    for cut, first, second in (
-        (shot.cut, place - 1, place),
-        (doc.shots[place + 1].cut if place + 1 < len(doc.shots) else None, place, place + 1),
-    ):
-        if cut is None or first < 0 or cut.end <= cut.start or not cut.start <= frame < cut.end:
-            continue
-        share = (frame - cut.start + 1) / (cut.end - cut.start + 1)  # of the incoming shot
-        both = [(doc.shots[first], 1 - share), (doc.shots[second], share)]
-        return both if both[0][0] is shot else both[::-1]
-    return [(shot, 1.0)]
 
 
 def media_frames(position: Fraction, frames: int, rule: FrameRule) -> list[tuple[int, float]]:
@@ -142,14 +113,6 @@ class LockReader:
     def name(self) -> str:
         """What its pictures are kept under."""
         return self._name
-
-    def layers(self, frame: int, unwanted: Callable[[], bool] | None = None) -> list[Layer]:
-        """What a lock frame shows: one layer, or two during a mix, the frame's owner first."""
-        shown = layers_at(self.doc, frame)
-        if self.doc.lock.flat:
-            picture = self.picture(shown[0][0], frame, unwanted)
-            return [Layer(shot, picture, weight) for shot, weight in shown]
-        return [Layer(shot, self.picture(shot, frame, unwanted), weight) for shot, weight in shown]
 
     def frame(self, frame: int, unwanted: Callable[[], bool] | None = None) -> Picture:
         """The picture of the shot that owns a lock frame."""

@@ -8,6 +8,7 @@ listed instead.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -17,7 +18,7 @@ from typing import Any
 import opentimelineio as otio
 
 from ezvar.core.errors import TimelineError
-from ezvar.core.model import Note, Placement, PlacementKey, Rect
+from ezvar.core.model import Note, Placement, PlacementKey, Rect, Wipe
 from ezvar.core.timing import Rate
 
 from .files import plain
@@ -293,9 +294,10 @@ class _Walker:
         wipe = "wipe" in f"{name} {transition.transition_type}".lower()
         if not wipe and transition.transition_type != otio.schema.TransitionTypes.SMPTE_Dissolve:
             self._say(f"The transition “{name}” is taken as a dissolve.")
+        how = _wipe(transition) if wipe else None
         join, start, end = (self._frame(span.lock_time(t)) for t in (at, at - lead, at + tail))
         if end > start and (depth or not self.layers):
-            self.reading.mixes.append(Mix("wipe" if wipe else "dissolve", join, start, end))
+            self.reading.mixes.append(Mix("wipe" if wipe else "dissolve", join, start, end, how))
         elif end > start:
             self._say(f"The transition “{name}” on an upper track is not carried.")
 
@@ -322,6 +324,22 @@ class _Walker:
     def _say(self, text: str) -> None:
         if text not in self.reading.left_out:
             self.reading.left_out.append(text)
+
+
+_PATTERN = re.compile(r"\bW(\d{3})\b|\bwipe\D{0,3}(\d{1,3})\b", re.IGNORECASE)
+
+
+def _wipe(transition: otio.schema.Transition) -> Wipe:
+    """How a transition states its wipe: in our own metadata, by a number in its name; else a straight edge."""
+    own = plain(transition.metadata.get(NAMESPACE))
+    stated = own.get("wipe") if isinstance(own, dict) else None
+    if isinstance(stated, dict):
+        try:
+            return Wipe(int(stated["pattern"]), bool(stated.get("backwards")), float(stated.get("soft", 0)))
+        except (KeyError, TypeError, ValueError, OverflowError):
+            return Wipe()  # of no sense: a straight edge
+    number = _PATTERN.search(f"{transition.name} {transition.transition_type}")
+    return Wipe(int(number[1] or number[2])) if number else Wipe()
 
 
 def _layer(reading: Reading, layers: list[list[Piece]]) -> None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Literal
 
-from ezvar.core.model import Note, Placement
+from ezvar.core.model import Note, Placement, Wipe
 from ezvar.core.timing import Rate
 
 LONGEST = 24 * 3600 * 120
@@ -54,6 +54,7 @@ class Mix:
     join: int
     start: int
     end: int
+    wipe: Wipe | None = None
 
 
 @dataclass

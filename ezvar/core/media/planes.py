@@ -76,6 +76,13 @@ class Planes:
             return replace(self, tags=tags)
         return Planes(*recode(self.y, self.u, self.v, (now, wide), (matrix, full)), tags)
 
+    @property
+    def stated(self) -> ColourTags:
+        """Its colour tags, said where they are not: a player decides for unsaid ones by size, which may change."""
+        if (self.tags.matrix, self.tags.primaries, self.tags.transfer) == (2, 2, 2):
+            return replace(self.tags, matrix=self.tags.matrix_for(self.height))
+        return self.tags
+
     def coded_as(self, other: Planes) -> Planes:
         """The same colours as `recoded` by the matrix and the range of other planes."""
         return self.recoded(other.tags.matrix_for(other.height), other.tags.range == 2)

@@ -3,6 +3,7 @@
 from . import hanging
 from .document import (
     MOST_HELD,
+    WIPES,
     Cut,
     CutKind,
     Decided,
@@ -19,6 +20,7 @@ from .document import (
     Shot,
     Uses,
     Verdict,
+    Wipe,
     doubt,
 )
 from .history import History
@@ -64,6 +66,7 @@ __all__ = [
     "MOST_HELD",
     "SHAPES",
     "TIGHTEST",
+    "WIPES",
     "Arrangement",
     "Backdrop",
     "Choices",
@@ -100,6 +103,7 @@ __all__ = [
     "Turn",
     "Uses",
     "Verdict",
+    "Wipe",
     "backdrops_named",
     "cut_places",
     "doubt",

@@ -38,6 +38,28 @@ MOST_HELD = 3
 """Alternatives of a framing that can be held."""
 
 
+WIPES = frozenset({1, 2, 3, 4, 5, 6, 21, 22, 41, 42, 101, 102, 119, 201})
+"""The patterns of wipes that are drawn; all others are drawn as 1."""
+
+
+@dataclass(frozen=True)
+class Wipe:
+    """How a wipe goes over the frame.
+
+    ``pattern`` is its number in SMPTE ST 258 and SMIL 2.0 (1 is a straight
+    edge from left to right), ``backwards`` lets it run the other way, ``soft``
+    0..1 is how wide its edge is, as a part of the way it goes.
+    """
+
+    pattern: int = 1
+    backwards: bool = False
+    soft: float = 0.0
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.soft <= 1:
+            raise ValueError("a wipe's edge is soft between 0 and 1")
+
+
 @dataclass(frozen=True)
 class Cut:
     """The change of shot that begins a shot.
@@ -46,7 +68,7 @@ class Cut:
     frame of the incoming shot, of a mix its first frame and the one after it.
     The incoming shot begins at ``frame``, of a mix its middle.
     ``strength`` is 0..1, ``doubt`` 0..100. ``settled`` once an editor has
-    looked.
+    looked. ``wipe`` is how a wipe goes where the timeline states one.
     """
 
     kind: CutKind
@@ -56,6 +78,7 @@ class Cut:
     doubt: float = 0.0
     why: str = ""
     settled: bool = False
+    wipe: Wipe | None = None
 
     def __post_init__(self) -> None:
         finite(strength=self.strength, doubt=self.doubt)

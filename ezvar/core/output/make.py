@@ -6,13 +6,14 @@ import errno
 import os
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
 import av
 
-from ezvar.core.compose import Sources, draw_layers, master_sound
+from ezvar.core import compose
+from ezvar.core.compose import LockPictures, master_sound
 from ezvar.core.errors import EzvarError, InputError, OutputError, from_os
 from ezvar.core.lock import LockReader, Silence, silences
 from ezvar.core.model import Document, Lock, Master
@@ -85,9 +86,9 @@ def make_delivery(
         missing.append(f"Black where it should show: {error}")
 
     unheard: list[Silence] = [] if doc.lock.has_sound else silences(doc, span.start, span.end)
-    with _in_place_of(target) as temp, LockReader(doc, note_missing) as reader, Sources(doc) as sources:
-        _write(doc, master, reader, sources, temp, span, unheard.append, progress, cancel)
-        missing += sources.problems
+    with _in_place_of(target) as temp, LockReader(doc, note_missing) as reader, LockPictures(reader) as pictures:
+        _write(doc, master, reader, pictures, temp, span, unheard.append, progress, cancel)
+        missing += pictures.problems
     missing += dict.fromkeys(silence.said(doc.lock) for silence in unheard)
     expected = Expected(master.width, master.height, doc.lock.rate, len(span), doc.lock.has_sound)
     progress(1.0, "Checking what was made")
@@ -95,27 +96,22 @@ def make_delivery(
 
 
 def _write(
-    doc: Document, master: Master, reader: LockReader, sources: Sources, temp: Path, span: FrameRange,
+    doc: Document, master: Master, reader: LockReader, pictures: LockPictures, temp: Path, span: FrameRange,
     on_silence: Callable[[Silence], object], progress: Progress, cancel: CancelToken | None,
 ) -> None:  # fmt: skip
     rate, sound = doc.lock.rate, doc.lock.has_sound
-    first = reader.frame(span.start)
-    tags = first.tags
-    if tags.matrix == 2 and tags.primaries == 2 and tags.transfer == 2:
-        # A player decides for unsaid colours by size, and the size changes: say what the lock's size meant.
-        tags = replace(tags, matrix=tags.matrix_for(first.height))
     label = timecode(doc.lock.start + span.start, rate, doc.lock.drop and can_drop(rate))
     stated = not doc.lock.flat or ((facts := reader.facts) is not None and facts.timecode_stated)
-    writer = MovieWriter(temp, master.width, master.height, rate, tags, sound, label if stated else None)
+    writer = MovieWriter(
+        temp, master.width, master.height, rate, pictures.coding.stated, sound, label if stated else None
+    )
     blocks = master_sound(doc, master, span.start, span.end, 2, on_silence) if sound else iter(())
     heard = Fraction(0)
     try:
         for n, frame in enumerate(range(span.start, span.end)):
             if cancel is not None:
                 cancel.check()
-            drawn = draw_layers(doc, master, frame, reader.layers(frame), 1.0, sources)
-            # Media of a timeline may be coded otherwise than the first, whose tags the movie has.
-            writer.picture(replace(drawn.recoded(tags.matrix_for(first.height), tags.range == 2), tags=tags))
+            writer.picture(compose.frame(doc, master, frame, pictures))
             # Sound goes in step with the picture, so that the file interleaves well.
             while heard <= rate.seconds(n + 1) and (block := next(blocks, None)) is not None:
                 writer.sound(block)

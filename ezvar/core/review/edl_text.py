@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from ezvar.core.model import Document, Shot
+from ezvar.core.lock import mix_of
+from ezvar.core.model import Document, Shot, Wipe
 from ezvar.core.names import readable
 from ezvar.core.timing import Rate, can_drop, timecode
 
@@ -19,14 +20,13 @@ def edl_text(doc: Document) -> str:
     drop = lock.drop and can_drop(lock.rate)
     lines = [f"TITLE: {lock.name}", f"FCM: {'DROP FRAME' if drop else 'NON-DROP FRAME'}", ""]
     for number, shot in enumerate(doc.shots, 1):
-        cut = shot.cut
         before = doc.shots[number - 2] if number > 1 else None
-        mixed = not lock.flat and before is not None and cut is not None and cut.end > cut.start
-        following = doc.shots[number].cut if number < len(doc.shots) else None
-        begins = cut.start if mixed and cut else shot.start
-        ends = following.start if following and following.end > following.start and not lock.flat else shot.end
-        if mixed and before and cut:
-            how = "W001" if cut.kind == "wipe" else "D   "
+        cut = None if lock.flat or before is None else mix_of(shot)
+        following = None if lock.flat or number == len(doc.shots) else mix_of(doc.shots[number])
+        begins = cut.start if cut else shot.start
+        ends = following.start if following else shot.end
+        if before and cut:
+            how = f"W{(cut.wipe or Wipe()).pattern:03d}" if cut.kind == "wipe" else "D   "
             lines.append(_event(doc, number, before, begins, begins, "C   ", None, drop))
             lines.append(_event(doc, number, shot, begins, ends, how, cut.end - cut.start, drop))
             lines += [f"* FROM CLIP NAME: {_name(doc, before)}", f"* TO CLIP NAME: {_name(doc, shot)}"]

@@ -12,12 +12,14 @@ from __future__ import annotations
 import hashlib
 import json
 import os
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
 import opentimelineio as otio
 
 from ezvar.core import edits
+from ezvar.core.lock import mix_of
 from ezvar.core.model import Document, Exchanged, Framing, Lock, Master, Media, Shot
 from ezvar.core.names import FileName, file_names, longest_name
 from ezvar.core.store import dump_decisions
@@ -90,13 +92,16 @@ def shot_clip(doc: Document, shot: Shot, name: str) -> otio.schema.Clip:
 
 def _transition(shot: Shot, rate: Rate) -> otio.schema.Transition | None:
     """The mix that begins a shot; ``None`` for a hard cut."""
-    cut = shot.cut
-    if cut is None or cut.end <= cut.start or not cut.start <= shot.start <= cut.end:
+    cut = mix_of(shot)
+    if cut is None or not cut.start <= shot.start <= cut.end:
         return None
     kind = otio.schema.TransitionTypes.Custom if cut.kind == "wipe" else otio.schema.TransitionTypes.SMPTE_Dissolve
-    return otio.schema.Transition(
+    made = otio.schema.Transition(
         cut.kind, kind, frame_time(shot.start - cut.start, rate), frame_time(cut.end - shot.start, rate)
     )
+    if cut.wipe is not None:
+        made.metadata[NAMESPACE] = {"wipe": {k: _exactly(v) for k, v in asdict(cut.wipe).items()}}
+    return made
 
 
 def _exactly(values: Any) -> Any:

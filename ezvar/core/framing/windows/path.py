@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ezvar.core.lock import layers_at, used_size
+from ezvar.core.lock import parts_at, used_size
 from ezvar.core.model import LEAST_BEND, Document, Ease, Framing, Keyframe, Master, Pane, Shot
 
 from .geometry import Size, Window, fit_zoom, placed_window
@@ -87,11 +87,11 @@ def pane_window(pane: Pane, master: Master, picture: Size, frame: int) -> Window
 
 @dataclass(frozen=True)
 class CropWindow:
-    """One row of the list of windows: a lock frame, the shot's place (from 1), layer, pane, window."""
+    """One row of the list of windows: a lock frame, the shot's place (from 1), part of a mix, pane, window."""
 
     frame: int
     shot: int
-    layer: int
+    part: int
     pane: int
     window: Window
 
@@ -126,8 +126,8 @@ def framed(doc: Document, shot: Shot, master: Master) -> Framing:
 def crop_windows(doc: Document, master: Master, start: int = 0, end: int | None = None) -> Iterator[CropWindow]:
     """Every window of a master, frame by frame of the lock."""
     for frame in range(start, doc.lock.frames if end is None else min(end, doc.lock.frames)):
-        for layer, (shot, _) in enumerate(layers_at(doc, frame)):
+        for part, (shot, _) in enumerate(parts_at(doc, frame)):
             place = doc.place_of(shot.id) + 1
             for number, pane in enumerate(framed(doc, shot, master).panes):
                 size = pane_picture_size(doc, shot, pane)
-                yield CropWindow(frame, place, layer, number, pane_window(pane, master, size, frame - shot.start))
+                yield CropWindow(frame, place, part, number, pane_window(pane, master, size, frame - shot.start))

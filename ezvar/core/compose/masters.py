@@ -1,0 +1,59 @@
+"""The one drawing of a master's picture, for previews, stills, boards and finished movies alike."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from ezvar.core.framing import framed
+from ezvar.core.lock import mix_at
+from ezvar.core.media import Planes
+from ezvar.core.model import Document, Master, Shot
+
+from .draw import draw_framing
+from .pictures import Pictures
+from .wipes import wiped
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What is to be seen of a master's picture. ``mixes``: both shots of a mix; else the one that owns the frame."""
+
+    mixes: bool = True
+
+
+ALL = Shown()
+
+
+def frame(doc: Document, master: Master, at: int, pictures: Pictures, scale: float = 1.0, shown: Shown = ALL) -> Planes:
+    """A master's picture at lock frame ``at``, as decided in the document.
+
+    ``scale`` below 1 draws it smaller. During a mix each shot is in its own
+    window. In a flat lock both windows are taken from the picture that is
+    mixed already and the two results mixed, so that nothing jumps; in a
+    timeline a wipe is a wipe, over the master's own frame. The result is
+    coded as ``pictures`` say.
+    """
+    mix = mix_at(doc, at) if shown.mixes else None
+    if mix is None:
+        return _coded(_of(doc, doc.shot_at(at), master, at, pictures, scale), pictures)
+    outgoing, incoming = (
+        _coded(_of(doc, shot, master, at, pictures, scale), pictures) for shot in (mix.outgoing, mix.incoming)
+    )
+    incoming = incoming.coded_as(outgoing)
+    if mix.wipe is not None and not doc.lock.flat:
+        return wiped(outgoing, incoming, mix.wipe, mix.share)
+    return outgoing.mixed(incoming, mix.share)
+
+
+def _of(doc: Document, shot: Shot, master: Master, at: int, pictures: Pictures, scale: float) -> Planes:
+    """How one shot sits in a master at a lock frame."""
+    whole = pictures.of_shot(shot, at)
+    return draw_framing(framed(doc, shot, master), master, at - shot.start, whole, scale, shot, pictures)
+
+
+def _coded(drawn: Planes, pictures: Pictures) -> Planes:
+    """What was drawn in the master's matrix and range: media of a timeline may be coded otherwise."""
+    like = pictures.coding
+    if like is None:
+        return drawn
+    return replace(drawn.coded_as(like), tags=like.stated)

@@ -1,0 +1,161 @@
+"""Where the pictures of a master come from: its shots, other shots in panes, backdrops of their own."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from fractions import Fraction
+from math import floor
+from types import TracebackType
+from typing import Protocol
+
+from ezvar.core.errors import EzvarError
+from ezvar.core.framing import pane_shot
+from ezvar.core.lock import LockReader
+from ezvar.core.media import STILL_SUFFIXES, MovieReader, Picture, Planes, read_still
+from ezvar.core.model import Document, Pane, Shot
+
+
+class Pictures(Protocol):
+    """Gives the pictures that a master's frame is drawn from."""
+
+    @property
+    def coding(self) -> Planes | None:
+        """Planes whose matrix and range the master has; ``None`` where those of what is shown will do."""
+
+    def of_shot(self, shot: Shot, frame: int) -> Planes:
+        """What a shot shows at a lock frame."""
+
+    def of_pane(self, shot: Shot, pane: Pane, frame: int) -> Planes | None:
+        """What a pane of a shot shows at a lock frame if it names another shot; ``None`` where it shows its own."""
+
+    def of_backdrop(self, path: str, frame: int) -> Planes | None:
+        """The picture of a backdrop's own movie or image at a lock frame."""
+
+
+class LockPictures:
+    """Pictures of a lock through its ``reader``; of other shots and backdrops with decoders of its own.
+
+    The lock's own decoders so go on undisturbed. What cannot be read is
+    noted in ``problems``, once each; a pane then shows its own shot, a
+    backdrop its plain colour. One caller at a time. Closing leaves the reader
+    open, which is another's.
+    """
+
+    def __init__(self, reader: LockReader) -> None:
+        self._own = reader
+        self._doc = reader.doc
+        self._lock: LockReader | None = None
+        self._movies: dict[str, MovieReader | Planes | None] = {}
+        self._coding: Planes | None = None
+        self._last: tuple[Picture, Planes] | None = None
+        self.problems: list[str] = []
+
+    def __enter__(self) -> LockPictures:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self.close()
+
+    def close(self) -> None:
+        if self._lock is not None:
+            self._lock.close()
+        for movie in self._movies.values():
+            if isinstance(movie, MovieReader):
+                movie.close()
+        self._lock, self._movies = None, {}
+
+    def show(self, doc: Document) -> None:
+        """Go on with a changed document."""
+        if self._lock is not None:
+            self._lock.show(doc)
+        if doc.lock is not self._doc.lock or doc.shots[0] != self._doc.shots[0]:
+            self._coding = None
+        self._doc, self._last = doc, None
+
+    @property
+    def coding(self) -> Planes:
+        """The picture of the lock's first frame, whose colours a master's are coded as."""
+        if self._coding is None:
+            self._coding = self._own.frame(0).planes()
+        return self._coding
+
+    def of_shot(self, shot: Shot, frame: int) -> Planes:
+        """What a shot shows at a lock frame, also before its start and after its end."""
+        picture = self._own.picture(shot, frame)
+        if self._last is None or self._last[0].stored is not picture.stored:
+            self._last = picture, picture.planes()
+        return self._last[1]
+
+    def of_pane(self, shot: Shot, pane: Pane, frame: int) -> Planes | None:
+        """What a pane of ``shot`` shows if it names another shot, from that one's first frame on.
+
+        Where the other is shorter its last frame stays. ``None`` where the
+        pane shows its own.
+        """
+        other = pane_shot(self._doc, shot, pane)
+        if other is shot:
+            return None
+        if self._lock is None:
+            self._lock = LockReader(self._doc, lambda media, error: self._note(error))
+        at = other.start + min(max(0, frame - shot.start), other.frames - 1)
+        return self._lock.picture(other, at).planes()
+
+    def of_backdrop(self, path: str, frame: int) -> Planes | None:
+        """The picture of a backdrop's own movie or image at a lock frame; a movie that ends begins again."""
+        if path not in self._movies:
+            self._movies[path] = self._opened(path)
+        movie = self._movies[path]
+        if not isinstance(movie, MovieReader):
+            return movie
+        at = Fraction(frame) * movie.facts.rate.fraction / self._doc.lock.rate.fraction
+        try:
+            return movie.frame(floor(at) % movie.facts.frames).planes()
+        except EzvarError as error:
+            self._note(error)
+            return None
+
+    def _opened(self, path: str) -> MovieReader | Planes | None:
+        try:
+            if path[path.rfind(".") :].lower() in STILL_SUFFIXES:
+                return read_still(path).picture.planes()
+            return MovieReader(path)
+        except EzvarError as error:
+            self._note(error)
+            return None
+
+    def _note(self, error: EzvarError) -> None:
+        said = f"Left out: {error}"
+        if said not in self.problems:
+            self.problems.append(said)
+
+
+class Given:
+    """Pictures of which one is there already: that of the shot that owns a lock ``frame``.
+
+    ``rest`` gives all others; without it a mix shows that one alone, panes
+    their own shot and backdrops their plain colour, as is good enough for a
+    playhead on its way.
+    """
+
+    def __init__(self, doc: Document, frame: int, planes: Callable[[], Planes], rest: Pictures | None = None) -> None:
+        self._doc = doc
+        self._owner = doc.shot_at(frame).id
+        self._planes = planes
+        self._rest = rest
+
+    @property
+    def coding(self) -> Planes | None:
+        return self._rest.coding if self._rest else None
+
+    def of_shot(self, shot: Shot, frame: int) -> Planes:
+        if self._rest is None or shot.id == self._owner or self._doc.lock.flat:
+            return self._planes()
+        return self._rest.of_shot(shot, frame)
+
+    def of_pane(self, shot: Shot, pane: Pane, frame: int) -> Planes | None:
+        return self._rest.of_pane(shot, pane, frame) if self._rest else None
+
+    def of_backdrop(self, path: str, frame: int) -> Planes | None:
+        return self._rest.of_backdrop(path, frame) if self._rest else None
