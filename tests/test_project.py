@@ -8,6 +8,7 @@ import signal
 import subprocess
 import sys
 import time
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -15,7 +16,9 @@ import pytest
 from hypothesis import given
 
 from ezvar.core.errors import ProjectError
-from ezvar.core.store import SCHEMA, Cache, load_project, save_project
+from ezvar.core.framing import crop_windows
+from ezvar.core.model import Backdrop, Held, master_named
+from ezvar.core.store import SCHEMA, Cache, load_project, read_project, save_project
 
 from .strategies import documents
 
@@ -43,9 +46,76 @@ def test_a_project_moves_with_its_media(tmp_path, edit, planned):
     assert load_project(tmp_path / "there" / "b.ezvar").lock.media[0].path == planned.lock.media[0].path
 
 
-def replace_media(doc, path):
-    from dataclasses import replace
+FORMATS = Path(__file__).parent / "formats"
 
+
+@pytest.mark.parametrize("version", range(1, SCHEMA))
+def test_projects_of_earlier_formats_open_and_say_the_same(tmp_path, version):
+    """What each said was written down by the program of its time."""
+    path = tmp_path / f"format-{version}.ezvar"
+    shutil.copy(FORMATS / path.name, path)
+    said = json.loads((FORMATS / f"format-{version}.said.json").read_text())
+    doc = load_project(path)
+    assert [s.start for s in doc.shots] == said["shots"]
+    assert sorted(f.verdict for f in doc.framings) == said["verdicts"]
+    for name, rows in said["windows"].items():
+        master = master_named(doc, name)
+        windows = {(w.frame, w.shot, w.part, w.pane): w.window for w in crop_windows(doc, master)}
+        for row in rows:
+            _, frame, shot, part, pane, *numbers = row.split(",")
+            w = windows[int(frame), int(shot), int(part), int(pane)]
+            assert [f"{v:.3f}" for v in (w.left, w.top, w.width, w.height, w.angle)] == numbers
+    assert load_project(path).project == doc.project != ""
+    save_project(doc, path)
+    assert load_project(path) == doc
+
+
+def test_a_moved_project_finds_every_file_it_names(tmp_path, edit, planned):
+    """Media, the timeline itself, backdrops of masters, of panes, of versions held beside, and of what is set aside."""
+    here = tmp_path / "here"
+    here.mkdir()
+    names = ("walk.mp4", "cut.otio", "a.png", "b.png", "c.png", "d.png")
+    for name in names:
+        shutil.copy(edit, here / name)
+    where = [str(here / name) for name in names]
+    backs = [Backdrop(kind="media", media=path) for path in where[2:]]
+    framing = planned.framings[0]
+    pane = replace(framing.panes[0], backdrop=backs[1])
+    held = (Held((replace(framing.panes[0], backdrop=backs[2]),)),)
+    doc = replace_media(planned, where[0])
+    doc = replace(
+        doc,
+        lock=replace(doc.lock, file=where[1]),
+        masters=(replace(doc.masters[0], backdrop=backs[0]), *doc.masters[1:]),
+        framings=(replace(framing, panes=(pane,), held=held), *doc.framings[1:]),
+        aside=(replace(framing, panes=(replace(pane, backdrop=backs[3]),)),),
+    )
+    save_project(doc, here / "p.ezvar")
+    outside = tmp_path / "projects"
+    outside.mkdir()
+    save_project(doc, outside / "p.ezvar")
+    assert load_project(here / "p.ezvar") == load_project(outside / "p.ezvar") == doc
+    (tmp_path / "there").mkdir()
+    for folder in (here, outside):
+        folder.rename(tmp_path / "there" / folder.name)
+    for folder in ("here", "projects"):  # what lay elsewhere is found by the way from one to the other
+        moved = load_project(tmp_path / "there" / folder / "p.ezvar")
+        text = repr(moved)
+        assert str(here) not in text
+        assert all(str(tmp_path / "there" / "here" / name) in text for name in names)
+
+
+def test_each_saving_has_a_revision_of_its_own(planned, tmp_path):
+    path = tmp_path / "p.ezvar"
+    revisions = [save_project(planned, path) for _ in range(3)]
+    assert len(set(revisions)) == 3
+    assert read_project(path)[1] == revisions[-1]
+    assert planned.project == load_project(path).project != ""
+    path.write_bytes(path.read_bytes() + b"\n")  # changed by somebody's editor
+    assert read_project(path)[1] != revisions[-1]
+
+
+def replace_media(doc, path):
     return replace(doc, lock=replace(doc.lock, media=(replace(doc.lock.media[0], path=path),)))
 
 

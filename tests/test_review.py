@@ -1,18 +1,27 @@
 """Timelines out and in: exact, readable by others, and merged with care."""
 
+import hashlib
 import json
 from dataclasses import replace
 
 import opentimelineio as otio
 import pytest
 from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from ezvar.core import edits
 from ezvar.core.errors import OutputError, TimelineError
-from ezvar.core.model import Backdrop, Framing, Keyframe, Pane
+from ezvar.core.framing import plain
+from ezvar.core.lock import take_lock
+from ezvar.core.model import Backdrop, Framing, Keyframe, Master, Pane, Reason, lock_identity
 from ezvar.core.review import merge, read_timeline, take, timeline_of, write_handoff
+from ezvar.core.review.decision import digest
+from ezvar.core.store import dump_decisions
 
+from .media import make_movie
 from .strategies import documents
+from .timelines import clip as otio_clip
+from .timelines import track
 
 
 @settings(max_examples=25)
@@ -77,7 +86,7 @@ def test_files_named_by_a_return_are_listed_and_not_opened_unasked(planned, tmp_
 
 
 def _changed(framing: Framing, cx: float) -> Framing:
-    return replace(framing, panes=(Pane((Keyframe(0, cx),)),), decided="from review")
+    return replace(framing, panes=(Pane((Keyframe(0, cx),)),), arrangement=None, sound=-1, decided="from review")
 
 
 @pytest.fixture
@@ -126,6 +135,90 @@ def test_what_both_changed_is_a_conflict_and_ours_stays(handed, tmp_path):
     same, agreed = take(edits.set_framings(doc, [theirs]), back)
     assert (agreed.conflicts, agreed.taken) == ((), ())
     assert same.framing(theirs.shot, theirs.master) == theirs
+
+
+@settings(max_examples=10)
+@given(documents(3), st.data())
+def test_three_sides_come_to_the_same_whatever_the_order(tmp_path_factory, doc, data):
+    """Two reviewers' returns, taken one after the other: what one changed is taken, what both changed stays ours."""
+    folder = tmp_path_factory.mktemp("three")
+    base, _ = write_handoff(replace(doc, exchanged=()), folder / "out")
+    sides = []
+    for side in ("one", "two"):
+        changed = [f for f in base.framings if data.draw(st.booleans())]
+        new = [_changed(f, data.draw(st.sampled_from([0.1, 0.3]))) for f in changed]
+        sides.append((new, write_handoff(edits.set_framings(base, new), folder / side)[1]))
+
+    def taken(order):
+        now, conflicts = base, set()
+        for _, files in order:
+            for file in files:
+                now, said = take(now, file)
+                conflicts |= {(ours.shot, ours.master) for ours, _ in said.conflicts}
+        return now, conflicts
+
+    (forth, clashes), (back, also) = taken(sides), taken(sides[::-1])
+    assert clashes == also
+    one, two = ({(f.shot, f.master): digest(f) for f in new} for new, _ in sides)
+    was = {(f.shot, f.master): digest(f) for f in base.framings}
+    for key in was:
+        decided = {side.get(key, was[key]) for side in (one, two)} - {was[key]}
+        assert (key in clashes) == (len(decided) == 2)
+        if key not in clashes:
+            assert digest(forth.framing(*key)) == digest(back.framing(*key)) == next(iter(decided), was[key])
+    assert taken([*sides, *sides])[0].framings == forth.framings  # taking in again changes nothing
+
+
+def test_solving_again_without_another_window_is_no_change(handed, tmp_path):
+    """Another version of the solver words its reasons otherwise, and weighs them otherwise."""
+    doc, file = handed
+    reworded = [replace(f, why="In other words.", reasons=(Reason("two subjects", 0.9),)) for f in doc.framings]
+    other = edits.set_framings(doc, reworded)
+    assert [digest(f) for f in other.framings] == [digest(f) for f in doc.framings]
+    merged, taken = take(other, file)
+    assert (merged.framings, taken.taken, taken.conflicts) == (other.framings, (), ())
+    back = _return(other, [], tmp_path / "back")
+    assert take(doc, back)[1].taken == ()
+    assert digest(doc.framings[0]).startswith("1-")
+
+
+def test_timelines_handed_out_before_decisions_had_versions_are_taken(handed, tmp_path):
+    """Their base is a digest of all that a framing was, with its reasons, under their ids."""
+    doc, _ = handed
+    change = _changed(doc.framings[0], 0.1)
+    text = json.loads(_return(doc, [change], tmp_path / "back").read_text())
+    clips = text["tracks"]["children"][0]["children"]
+    for clip in clips:
+        facts = clip["metadata"]["ezvar"]
+        old = doc.framing(facts["shot"], "tall")
+        said = json.dumps(dump_decisions(old), sort_keys=True)
+        facts["base"] = hashlib.sha256(said.encode()).hexdigest()[:16]
+    text["metadata"]["ezvar"]["schema"] = 1
+    del text["metadata"]["ezvar"]["lock"]["identity"]
+    (tmp_path / "old.otio").write_text(json.dumps(text))
+    assert take(doc, tmp_path / "old.otio")[1].taken == (change,)
+
+
+def test_two_versions_of_one_name_and_length_are_two_locks(tmp_path):
+    for name in ("a", "b"):
+        make_movie(tmp_path / f"{name}.mp4", 60, size=(160, 90))
+    docs = []
+    for at, second in ((30, 0), (25, 0), (30, 7)):
+        timeline = otio.schema.Timeline("edit")
+        timeline.tracks.append(track(otio_clip("a", "a.mp4", 0, at), otio_clip("b", "b.mp4", second, 60 - at)))
+        otio.adapters.write_to_file(timeline, str(tmp_path / "edit.otio"))
+        doc = edits.add_master(take_lock(tmp_path / "edit.otio").doc, Master("m", "m", 90, 160))
+        docs.append(edits.set_framings(doc, [plain(doc, s, doc.masters[0]) for s in doc.shots]))
+    assert len({d.lock.content for d in docs}) == 1
+    assert len({lock_identity(d) for d in docs}) == 3
+    assert lock_identity(edits.add_cut(docs[0], 10)) == lock_identity(docs[0])  # an editor's own cut
+    _, (file,) = write_handoff(docs[0], tmp_path / "out")
+    assert take(edits.add_cut(docs[0], 40), file)[1].problems == (
+        "A shot of theirs has other cuts here, its framing was left out.",
+    )
+    for other in docs[1:]:
+        with pytest.raises(TimelineError, match="another lock"):
+            take(other, file)
 
 
 def test_a_second_round_goes_on_from_the_first(handed, tmp_path):
@@ -212,7 +305,7 @@ def test_files_that_say_nothing_are_refused_in_one_sentence(tmp_path, text, said
 def test_newer_timelines_and_missing_files(handed, tmp_path):
     _, file = handed
     newer = tmp_path / "newer.otio"
-    newer.write_text(file.read_text().replace('"schema": 1', '"schema": 99'))
+    newer.write_text(file.read_text().replace('"schema": 2', '"schema": 99'))
     with pytest.raises(TimelineError, match="newer Ezvar"):
         read_timeline(newer)
     with pytest.raises(TimelineError, match="not there"):

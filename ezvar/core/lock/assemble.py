@@ -53,7 +53,7 @@ def assembled(reading: Reading, file: str | os.PathLike[str]) -> Document:
         notes=tuple(n for n in sorted(reading.notes, key=lambda n: n.start) if n.start < frames),
         left_out=tuple(reading.left_out),
     )
-    return Document(lock, shots)
+    return Document(lock, shots, project=new_id())
 
 
 def sized(doc: Document) -> Document:

@@ -69,7 +69,7 @@ def lock_from_clips(clips: Sequence[LooseClip], rate: Rate | None = None) -> Doc
         name, lock_rate, at, first.width, first.height, media=tuple(known.values()),
         file=str(Path(os.path.realpath(clips[0].path)).parent / name), sound=tuple(sounds),
     )  # fmt: skip
-    return Document(lock, tuple(shots))
+    return Document(lock, tuple(shots), project=new_id())
 
 
 def _media(path: str, number: int) -> Media:

@@ -50,7 +50,7 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
     in the document's ``aside``, and listed.
     """
     masters = tuple(old.masters)
-    doc = replace(hanging.with_shots_only(new, ()), masters=masters)
+    doc = replace(hanging.with_shots_only(new, ()), masters=masters, project=old.project)
     listed: list[Carried] = []
     used: dict[str, int] = {}
     for number, shot in enumerate(new.shots, 1):

@@ -97,4 +97,4 @@ def _flat(path: str | os.PathLike[str], rate: Rate | None) -> Document:
     lock = lock_from_movie(probe(path))
     if rate is not None and rate != lock.rate:
         raise TimelineError(f"it has {lock.rate} frames a second, not {rate}", file=path, remedy="Leave the rate out")
-    return Document(lock, (Shot(new_id(), 0, lock.frames, Source(lock.media[0].id, Fraction(0))),))
+    return Document(lock, (Shot(new_id(), 0, lock.frames, Source(lock.media[0].id, Fraction(0))),), project=new_id())

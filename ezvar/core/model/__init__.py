@@ -24,6 +24,7 @@ from .document import (
     doubt,
 )
 from .history import History
+from .identity import lock_identity
 from .ids import new_id
 from .locked import (
     BLACK,
@@ -108,6 +109,7 @@ __all__ = [
     "cut_places",
     "doubt",
     "hanging",
+    "lock_identity",
     "look_of",
     "make_master",
     "master_from_text",

@@ -282,6 +282,7 @@ class Document:
     passed: tuple[Cut, ...] = ()  # changes taken for no cuts that still deserve a look
     drawn: tuple[Drawn, ...] = ()  # subjects that an editor has drawn
     played: tuple[Played, ...] = ()
+    project: str = ""  # an id of its own, from its beginning on
 
     def __post_init__(self) -> None:
         at = 0

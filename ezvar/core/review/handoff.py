@@ -9,8 +9,6 @@ moving crop.
 
 from __future__ import annotations
 
-import hashlib
-import json
 import os
 from dataclasses import asdict
 from pathlib import Path
@@ -20,21 +18,16 @@ import opentimelineio as otio
 
 from ezvar.core import edits
 from ezvar.core.lock import mix_of
-from ezvar.core.model import Document, Exchanged, Framing, Lock, Master, Media, Shot
+from ezvar.core.model import Document, Exchanged, Lock, Master, Media, Shot, lock_identity
 from ezvar.core.names import FileName, file_names, longest_name
 from ezvar.core.store import dump_decisions
 from ezvar.core.timing import Rate
 
+from .decision import digest
 from .folder import write_files
 
 NAMESPACE = "ezvar"
-SCHEMA = 1
-
-
-def digest(framing: Framing) -> str:
-    """A short name for the decision in a framing: its panes, verdict and how it came about."""
-    text = json.dumps(dump_decisions(framing), sort_keys=True)
-    return hashlib.sha256(text.encode()).hexdigest()[:16]
+SCHEMA = 2
 
 
 def timeline_of(doc: Document, master: Master) -> otio.schema.Timeline:
@@ -45,7 +38,13 @@ def timeline_of(doc: Document, master: Master) -> otio.schema.Timeline:
     )
     timeline.metadata[NAMESPACE] = {
         "schema": SCHEMA,
-        "lock": {"name": lock.name, "frames": lock.frames, "content": lock.content, "rate": _exact(lock.rate)},
+        "lock": {
+            "name": lock.name,
+            "frames": lock.frames,
+            "rate": _exact(lock.rate),
+            "content": lock.content,
+            "identity": lock_identity(doc),
+        },
         "master": {"id": master.id, "name": master.name, "width": master.width, "height": master.height},
     }
     picture = cut_track(doc)

@@ -9,10 +9,10 @@ from pathlib import Path
 
 from ezvar.core import edits
 from ezvar.core.errors import TimelineError
-from ezvar.core.model import Document, Exchanged, Framing, backdrops_named, media_named
+from ezvar.core.model import Document, Exchanged, Framing, backdrops_named, lock_identity, media_named
 from ezvar.core.names import readable
 
-from .handoff import digest
+from .decision import digest, is_as
 from .returned import Returned, read_timeline
 
 
@@ -32,7 +32,8 @@ def take(
 ) -> tuple[Document, Taken]:
     """Read a returned timeline and merge it in, as `merge`. Raises `TimelineError` where it belongs to another lock."""
     returned = read_timeline(path)
-    if returned.content != doc.lock.content or returned.frames != doc.lock.frames:
+    said, own = (returned.identity, lock_identity(doc)) if returned.identity else (returned.content, doc.lock.content)
+    if said != own or returned.frames != doc.lock.frames:
         raise TimelineError(
             f"it was made for another lock than {doc.lock.name}", file=path, remedy="Open the project it belongs to"
         )
@@ -70,21 +71,14 @@ def merge(doc: Document, returned: Returned, folders: Iterable[str | os.PathLike
             continue
         theirs = replace(framing, shot=shot, master=master.id)
         ours = doc.framing(shot, master.id)
-        if (
-            ours is None
-            or digest(ours) == base
-            or digest(replace(ours, shot=framing.shot, master=framing.master)) == base
-        ):
-            if ours == theirs:
-                same += 1
-            elif foreign := allowed.not_by(theirs):
+        if ours is not None and digest(ours) == digest(theirs):
+            same += 1
+        elif ours is None or _unchanged(ours, framing, base):
+            if foreign := allowed.not_by(theirs):
                 files += foreign
                 continue
-            else:
-                taken.append(theirs)
-        elif ours == theirs:
-            same += 1
-        elif digest(framing) == base:
+            taken.append(theirs)
+        elif is_as(framing, base):
             continue  # only we changed it
         else:
             conflicts.append((ours, theirs))
@@ -94,6 +88,11 @@ def merge(doc: Document, returned: Returned, folders: Iterable[str | os.PathLike
     files = sorted(set(files))
     problems += [f"{readable(f)} was not opened, and what names it not taken: it is not this project's." for f in files]
     return merged, Taken(tuple(taken), tuple(conflicts), same, tuple(problems), tuple(files))
+
+
+def _unchanged(ours: Framing, theirs: Framing, base: str) -> bool:
+    """Whether our decision is the one that both sides had, under our ids or theirs."""
+    return is_as(ours, base) or is_as(replace(ours, shot=theirs.shot, master=theirs.master), base)
 
 
 def merge_projects(ours: Document, base: Document, theirs: Document) -> tuple[Document, Taken]:
@@ -109,7 +108,7 @@ def merge_projects(ours: Document, base: Document, theirs: Document) -> tuple[Do
     for master in theirs.masters:
         framings = tuple((f, begun.get((f.shot, f.master), "")) for f in theirs.framings if f.master == master.id)
         size = (master.width, master.height)
-        returned = Returned(theirs.lock.content, theirs.lock.frames, master.name, size, framings, spans, ())
+        returned = Returned(theirs.lock.content, "", theirs.lock.frames, master.name, size, framings, spans, ())
         doc, taken = merge(doc, returned, folders)
         found = Taken(
             found.taken + taken.taken, found.conflicts + taken.conflicts, found.same + taken.same,

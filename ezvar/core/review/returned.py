@@ -21,6 +21,7 @@ class Returned:
     """What a returned timeline says: its framings, each with the digest both sides had, and what was wrong in it."""
 
     content: str
+    identity: str  # empty where it was written before locks had one
     frames: int
     master_name: str
     master_size: tuple[int, int]
@@ -63,6 +64,7 @@ def read_timeline(path: str | os.PathLike[str]) -> Returned:
     lock, master = facts["lock"], facts["master"]
     return Returned(
         str(lock.get("content", "")),
+        str(lock.get("identity", "")),
         int(lock.get("frames", 0) or 0),
         str(master.get("name", "")),
         (int(master.get("width", 0) or 0), int(master.get("height", 0) or 0)),

@@ -5,8 +5,9 @@ from .cache import Cache, default_cache
 from .files import in_place_of, part_beside, remove_leftovers, write_atomically
 from .journal import Journal, Leftover, leftovers
 from .listing import read_listing, write_listing
+from .migrations import SCHEMA
 from .preferences import TEXT_SIZES, Preferences, Theme, load_preferences, preferences_file, save_preferences
-from .project import SCHEMA, dump_decisions, load_project, parse_framing, read_project
+from .project import dump_decisions, load_project, parse_framing, read_project
 from .saving import ProjectChanged, occupied, save_project, update_project
 from .sets import MasterSet, Sets, load_sets, save_sets, sets_file
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import os
 import re
+import secrets
 from pathlib import Path
 from typing import Any
 
@@ -14,41 +15,27 @@ from ezvar.core.errors import ProjectError, from_os
 from ezvar.core.model import Document, Framing
 from ezvar.core.names import readable
 
+from .migrations import SCHEMA, migrated
+from .places import beside, found
 from .plain_json import dump_plain, parse_plain
 
-SCHEMA = 5
+_REVISION = re.compile(rb'"revision"\s*:\s*"([0-9a-f]{1,64})"')
+_HEAD = 300  # bytes in which a file says what it is
 LARGEST = 512 * 1024**2
 _DOCUMENT = TypeAdapter(Document)
 _FRAMING = TypeAdapter(Framing)
 
 
 def project_text(doc: Document, path: str | os.PathLike[str]) -> bytes:
-    """What a project's file at ``path`` holds.
-
-    Media in the project's folder or below are stored relative to it, so that
-    both can move together; others absolute, with the way from the project as
-    a second guess.
-    """
+    """What a project's file at ``path`` holds, as a revision of its own."""
     data = _DOCUMENT.dump_python(doc, mode="json")
-    folder = Path(os.path.realpath(path)).parent
-    for media in data["lock"]["media"]:
-        if not media["content"]:
-            continue
-        beside = os.path.relpath(media["path"], folder)
-        if beside.startswith(".."):
-            media["beside"] = beside
-        else:
-            media["path"] = beside
-    return dump_plain(_schema(data), indent=1)
+    beside(data, Path(os.path.realpath(path)).parent)
+    return dump_plain({"ezvar": SCHEMA, "revision": secrets.token_hex(8), "document": data}, indent=1)
 
 
 def dump_project(doc: Document) -> dict[str, Any]:
     """A document as plain JSON values with its schema version, its paths as they are."""
-    return _schema(_DOCUMENT.dump_python(doc, mode="json"))
-
-
-def _schema(document: Any) -> dict[str, Any]:
-    return {"ezvar": SCHEMA, "document": document}
+    return {"ezvar": SCHEMA, "document": _DOCUMENT.dump_python(doc, mode="json")}
 
 
 def load_project(path: str | os.PathLike[str]) -> Document:
@@ -80,13 +67,15 @@ def read_project(path: str | os.PathLike[str]) -> tuple[Document, str]:
 
 
 def revision_of(text: bytes) -> str:
-    """The name of a revision of a project: of what stands in its file."""
-    return hashlib.sha256(text).hexdigest()
+    """The name of a revision of a project: the id that it was saved under, and what stands in its file now."""
+    saved = _REVISION.search(text[:_HEAD])
+    return f"{saved[1].decode() if saved else ''}-{hashlib.sha256(text).hexdigest()[:16]}"
 
 
 def parse_project(data: Any, path: str | os.PathLike[str]) -> Document:
     """A document from the values of a project file at ``path``. Raises `ProjectError` as `load_project` does."""
-    if not isinstance(data, dict) or not isinstance(version := data.get("ezvar"), int) or "document" not in data:
+    version = data.get("ezvar") if isinstance(data, dict) and "document" in data else None
+    if not isinstance(version, int) or version < 1:
         raise ProjectError("it is no Ezvar project", file=path, remedy="Choose another file")
     if version > SCHEMA:
         raise ProjectError(
@@ -94,27 +83,17 @@ def parse_project(data: Any, path: str | os.PathLike[str]) -> Document:
             file=path,
             remedy="Open it with that version",
         )
-    return _document(data["document"], path)
-
-
-def _document(data: Any, path: str | os.PathLike[str]) -> Document:
     try:
-        folder = Path(os.path.realpath(path)).parent
-        for media in data["lock"]["media"]:
-            if media.get("content") == "" and "kind" in media:
-                continue  # never found: its path is the timeline's own word
-            beside = media.pop("beside", None)
-            if beside is not None and not Path(media["path"]).is_file() and (folder / beside).is_file():
-                media["path"] = beside
-            media["path"] = os.path.realpath(folder / media["path"])
-        data["lock"]["name"] = readable(data["lock"]["name"])  # a file's bytes, as names of locks once were
-        return _DOCUMENT.validate_python(data)
+        document = migrated(data, version)["document"]
+        found(document, Path(os.path.realpath(path)).parent)
+        document["lock"]["name"] = readable(document["lock"]["name"])  # a file's bytes, as names of locks once were
+        return _DOCUMENT.validate_python(document)
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(p) for p in first["loc"]) or None
         what = str(first["msg"]).removeprefix("Value error, ")
         raise ProjectError(what[:1].lower() + what[1:], file=path, place=place, remedy="Open a backup of it") from error
-    except (KeyError, TypeError, AttributeError) as error:
+    except (KeyError, TypeError, AttributeError, ValueError) as error:
         raise ProjectError("parts of it are missing", file=path, remedy="Open a backup of it") from error
 
 

@@ -1,0 +1,50 @@
+"""Bringing the values of older project files up to the present format, one step at a time.
+
+Formats: 2 brought timelines (placements with keyframes, speeds, sound, notes,
+titles) and passed-over cuts; 3 choices, stretches by hand, panes of other
+shots, trims, arrangements, held versions, drawn subjects; 4 bent curves and
+what was played; 5 the turning of files. What each of these added has the
+value by itself that stands for how it was before. 6 brought ids of projects
+and of their revisions, places of all named files beside the project, and how
+wipes go.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable
+from typing import Any
+
+SCHEMA = 6
+
+Values = dict[str, Any]
+
+
+def migrated(values: Values, version: int) -> Values:
+    """The values of a project file of a version, from 1 on, as `SCHEMA` has them. Raises `KeyError` and the like where
+    parts are missing."""
+    for step in range(version, SCHEMA):
+        values = _STEPS.get(step, _as_it_was)(values)
+    return values
+
+
+def _as_it_was(values: Values) -> Values:
+    """A step that only added what has a value by itself."""
+    return values
+
+
+def _to_6(values: Values) -> Values:
+    """A timeline's wipes, mixed like dissolves until then, get a straight edge; the project an id, the same whenever
+    the old file is read."""
+    doc = values["document"]
+    if doc["lock"].get("file"):
+        for shot in doc["shots"]:
+            if (shot.get("cut") or {}).get("kind") == "wipe":
+                shot["cut"]["wipe"] = {"pattern": 1}
+    text = json.dumps(doc, sort_keys=True, default=str)
+    doc["project"] = hashlib.sha256(text.encode(errors="surrogatepass")).hexdigest()[:8]
+    return values
+
+
+_STEPS: dict[int, Callable[[Values], Values]] = {5: _to_6}

@@ -1,0 +1,55 @@
+"""Where the files are that a project names: beside it as far as they can be, so that all move together."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+Values = dict[str, Any]
+
+
+def beside(document: Values, folder: Path) -> None:
+    """Let a document's plain values name files in a folder, or below it, by their way from there.
+
+    Others stay absolute, with the way from the folder as a second guess.
+    """
+    for holder, key in _named(document):
+        way = os.path.relpath(holder[key], folder)
+        if way.startswith(".."):
+            holder[f"{key} beside"] = way
+        else:
+            holder[key] = way
+
+
+def found(document: Values, folder: Path) -> None:
+    """Let plain values, as `beside` left them, name files absolutely again, from where the project is now."""
+    for holder, key in _named(document):
+        way = holder.pop(f"{key} beside", None) or holder.pop("beside", None)  # as formats to 5 called it
+        if isinstance(way, str) and not os.path.isfile(holder[key]) and (folder / way).is_file():
+            holder[key] = way
+        holder[key] = os.path.realpath(folder / holder[key])
+
+
+def _named(document: Values) -> Iterator[tuple[Values, str]]:
+    """Each place in a document's values that holds the path of a file, as what holds it and under which key."""
+    lock = document["lock"]
+    if lock.get("file"):
+        yield lock, "file"
+    for media in lock["media"]:
+        # What was never found has no content: its path is the timeline's own word.
+        if media.get("kind") != "black" and (media.get("content") or "kind" not in media):
+            yield media, "path"
+    for master in document.get("masters", ()):
+        yield from _backdrop(master)
+    for framing in (*document.get("framings", ()), *document.get("aside", ())):
+        for panes in (framing["panes"], *(held["panes"] for held in framing.get("held", ()))):
+            for pane in panes:
+                yield from _backdrop(pane)
+
+
+def _backdrop(holder: Values) -> Iterator[tuple[Values, str]]:
+    backdrop = holder.get("backdrop")
+    if isinstance(backdrop, dict) and backdrop.get("media"):
+        yield backdrop, "media"
