@@ -54,6 +54,10 @@ def main(arguments: list[str] | None = None) -> int:
         print("ezvar: stopped, nothing was left half done.", file=sys.stderr)
     except BrokenPipeError:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+    except Exception as error:  # that nobody foresaw: told in a sentence all the same
+        from ezvar.core.store import our_mistake, report_of
+
+        print(f"ezvar: {our_mistake(error, report_of(error))}", file=sys.stderr)
     return 2
 
 

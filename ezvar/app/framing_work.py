@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import traceback
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
@@ -27,7 +26,7 @@ from ezvar.core.planning import with_drawn
 from ezvar.core.progress import CancelToken, Progress
 from ezvar.core.timing import FrameRange
 
-from .jobs import Quiet, our_mistake
+from .jobs import Quiet, told
 
 if TYPE_CHECKING:
     from .session import Session
@@ -221,8 +220,7 @@ class FramingWork:
             elif isinstance(result, (KeyError, ValueError)):
                 self._session.notice.emit(f"{asked.label}: {_reason(result)}.")
             elif isinstance(result, Exception):
-                traceback.print_exception(result)
-                self._session.problem.emit(our_mistake(result))
+                self._session.problem.emit(told(result))
             else:
                 count = len(asked.shots) - len(unfit)
                 where = f"{count} shots" if several else f"shot {doc.place_of(asked.shots[0]) + 1}"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import traceback
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -13,7 +12,7 @@ from ezvar.core.framing import Remedy, judged, not_kept, remedies, reset, setups
 from ezvar.core.model import Document, Framing, Master, Pane, Shot
 from ezvar.core.timing import FrameRange
 
-from .jobs import Job, Quiet, our_mistake
+from .jobs import Job, Quiet, told
 
 if TYPE_CHECKING:
     from .session import Session
@@ -103,8 +102,7 @@ class Insight(QObject):
         def done(result: Any) -> None:
             if isinstance(result, Exception):
                 self._of = of  # not again until something changes
-                traceback.print_exception(result)
-                session.problem.emit(our_mistake(result))
+                session.problem.emit(told(result))
                 return
             same_shot = session.shot == shot and session.analysis is analysis
             if same_shot:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import threading
 import time
-import traceback
 from collections.abc import Callable
 from typing import Any
 
@@ -13,6 +12,7 @@ from PyQt6.QtCore import QObject, Qt, pyqtBoundSignal, pyqtSignal
 
 from ezvar.core.errors import EzvarError
 from ezvar.core.progress import Cancelled, CancelToken, Progress
+from ezvar.core.store import our_mistake, report_of
 
 
 def later(signal: pyqtBoundSignal, slot: Callable[..., object]) -> None:
@@ -25,9 +25,9 @@ def stand_back() -> None:
     os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), 5)
 
 
-def our_mistake(error: Exception) -> str:
-    """What is said of an error that no one foresaw."""
-    return f"Ezvar made a mistake ({type(error).__name__}: {error}). Your work is kept."
+def told(error: BaseException) -> str:
+    """What is said of an error that nobody foresaw; a report of it is written."""
+    return our_mistake(error, report_of(error))
 
 
 class Job(QObject):
@@ -89,8 +89,7 @@ class Job(QObject):
         except EzvarError as error:
             self.failed.emit(str(error))
         except Exception as error:
-            traceback.print_exc()
-            self.failed.emit(our_mistake(error))
+            self.failed.emit(told(error))
         else:
             self.done.emit(result)
         self.ended.emit()

@@ -14,7 +14,7 @@ from ezvar.core.errors import EzvarError
 from ezvar.core.framing import load_solver
 
 from . import theme
-from .jobs import stand_back
+from .jobs import stand_back, told
 from .window import MainWindow
 
 
@@ -59,6 +59,7 @@ def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
     app = make_application()
     window = MainWindow()
     window.show()
+    sys.excepthook = lambda kind, error, trace: window.session.problem.emit(told(error))
     keep_from_collector()
     window.session.opened.connect(get_ready)
     if file is not None:

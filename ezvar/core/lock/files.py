@@ -8,15 +8,14 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 import opentimelineio as otio
 
 from ezvar.core.errors import TimelineError, from_os
 from ezvar.core.store import in_place_of
+from ezvar.core.way_in import check_depth, check_regular, decoded, open_regular, read_bytes
 
 _LARGEST = 256 * 1024**2
 _LARGEST_LIST = 16 * 1024**2
-_DEEPEST = 400  # levels of brackets; readers written in C run out of stack far beyond
 
 SUFFIXES = frozenset({".otio", ".otioz", ".edl", ".aaf"})
 """The endings of timeline files."""
@@ -35,34 +34,30 @@ def plain(value: Any) -> Any:
 
 def read_text(path: str | os.PathLike[str]) -> str:
     """The text of an edit decision list, in UTF-8, UTF-16 or an old eight-bit encoding."""
-    data = _bytes(path, _LARGEST_LIST)
-    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
-        encodings = ("utf-16",)
-    else:
-        if b"\0" in data[:65_536]:
-            raise TimelineError("it is not an edit decision list", file=path, remedy="Choose another file")
-        encodings = ("utf-8-sig", "cp1252", "latin-1")  # type: ignore[assignment]
-    for encoding in encodings:
-        try:
-            return data.decode(encoding)
-        except UnicodeDecodeError:
-            continue  # the next encoding may fit
-    raise TimelineError("its text is damaged", file=path, remedy="Export it again")
+    data = read_bytes(path, TimelineError, _LARGEST_LIST, "an edit decision list")
+    wide = data.startswith((b"\xff\xfe", b"\xfe\xff"))
+    if not wide and b"\0" in data[:65_536]:
+        raise TimelineError("it is not an edit decision list", file=path, remedy="Choose another file")
+    text = decoded(data, ("utf-16",) if wide else ("utf-8-sig", "cp1252", "latin-1"))
+    if text is None:
+        raise TimelineError("its text is damaged", file=path, remedy="Export it again")
+    return text
 
 
 def open_otio(path: str | os.PathLike[str], remedy: str = "Export it again as OTIO") -> otio.schema.Timeline:
     """An OpenTimelineIO file (.otio). Raises `TimelineError` for what is none, or holds nothing."""
-    return parse_otio(_bytes(path, _LARGEST), path, remedy)
+    return parse_otio(read_bytes(path, TimelineError, _LARGEST, "a timeline"), path, remedy)
 
 
 def parse_otio(data: bytes, path: str | os.PathLike[str], remedy: str) -> otio.schema.Timeline:
     """OpenTimelineIO's JSON as a timeline; ``path`` is only for what is said."""
+    text = decoded(data, ("utf-8",))
+    if text is None:
+        raise TimelineError("it is not a timeline that can be read", file=path, remedy=remedy)
     try:
-        text = data.decode("utf-8")
-    except UnicodeDecodeError as error:
-        raise TimelineError("it is not a timeline that can be read", file=path, remedy=remedy) from error
-    if _depth(data) > _DEEPEST:
-        raise TimelineError("timelines are nested in it too deeply", file=path, remedy="Flatten the edit")
+        check_depth(data)
+    except ValueError as error:
+        raise TimelineError("timelines are nested in it too deeply", file=path, remedy="Flatten the edit") from error
     try:
         found = otio.adapters.read_from_string(text, "otio_json")
     except (otio.exceptions.OTIOError, ValueError, RuntimeError) as error:
@@ -82,6 +77,7 @@ def open_otioz(path: str | os.PathLike[str], into: Path) -> otio.schema.Timeline
     """
     remedy = "Bundle the edit again"
     try:
+        check_regular(path, TimelineError)
         with zipfile.ZipFile(path) as bundle:
             members = [m for m in bundle.infolist() if not m.is_dir()]
             for member in members:
@@ -120,7 +116,7 @@ def _unpack(bundle: zipfile.ZipFile, members: list[zipfile.ZipInfo], into: Path,
 
 def open_aaf(path: str | os.PathLike[str]) -> otio.schema.Timeline:
     """An AAF file, through OpenTimelineIO's adapter."""
-    with open_checked(path) as head:
+    with open_regular(path, TimelineError, _LARGEST, "a timeline") as head:
         if head.read(8) != b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1":
             raise TimelineError("it is not an AAF file", file=path, remedy="Export it again as AAF")
     try:
@@ -136,29 +132,3 @@ def open_aaf(path: str | os.PathLike[str]) -> otio.schema.Timeline:
     if not isinstance(found, otio.schema.Timeline):
         raise TimelineError("there is no timeline in it", file=path, remedy="Export the edit itself as AAF")
     return found
-
-
-def open_checked(path: str | os.PathLike[str], largest: int = _LARGEST) -> Any:
-    """A file opened for reading bytes. Raises `TimelineError` where it cannot be, or is far too large."""
-    try:
-        if os.path.getsize(path) > largest:
-            raise TimelineError("it is far too large for a timeline", file=path, remedy="Choose another file")
-        return open(path, "rb")
-    except OSError as error:
-        raise from_os(error, "opened", path, TimelineError) from error
-
-
-def _bytes(path: str | os.PathLike[str], largest: int) -> bytes:
-    with open_checked(path, largest) as file:
-        try:
-            return bytes(file.read())
-        except OSError as error:
-            raise from_os(error, "read", path, TimelineError) from error
-
-
-def _depth(data: bytes) -> int:
-    """The deepest nesting of brackets; those inside text count too, which errs on the safe side."""
-    values = np.frombuffer(data, np.uint8)
-    brackets = values[(values == 0x5B) | (values == 0x5D) | (values == 0x7B) | (values == 0x7D)]
-    step = np.where((brackets == 0x5B) | (brackets == 0x7B), 1, -1)
-    return int(np.cumsum(step).max(initial=0))

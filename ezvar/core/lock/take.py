@@ -13,6 +13,7 @@ from ezvar.core.media import fingerprint, probe
 from ezvar.core.model import Document, Shot, Source, new_id
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import Rate
+from ezvar.core.way_in import check_regular
 
 from .assemble import assembled, sized
 from .edl import possible_rates, read_edl
@@ -63,6 +64,7 @@ def take_lock(
     if not is_timeline(path):
         return TakenLock(_flat(path, rate), Search({}, ()))
     progress(0.0, "Reading the timeline")
+    check_regular(path, TimelineError)
     reading, inside = read_timeline_file(path, rate, unpack)
     doc = assembled(reading, Path(os.path.realpath(path)))
     doc, search = find_media(doc, [Path(os.path.realpath(path)).parent, *inside, *folders], progress, cancel)

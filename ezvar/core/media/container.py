@@ -13,6 +13,7 @@ from av.container import InputContainer
 from av.video.stream import VideoStream
 
 from ezvar.core.errors import MediaError, from_os
+from ezvar.core.way_in import check_regular
 
 # Formats that are lists of other files, which would be followed unseen.
 _FOLLOWS_OTHERS = {"hls", "dash", "concat", "sdp", "rtsp", "image2", "tedcaptions"}
@@ -25,12 +26,7 @@ def open_movie(path: str | os.PathLike[str]) -> InputContainer:
     `MediaError` for whatever is not a readable movie file.
     """
     file = Path(path)
-    try:
-        with file.open("rb") as probe:
-            empty = not probe.read(1)
-    except OSError as error:
-        raise from_os(error, "opened", file, MediaError) from error
-    if empty:
+    if not check_regular(file, MediaError).st_size:
         raise MediaError("the file is empty", file=file, remedy="Copy or export it again")
     try:
         container = av.open(f"file:{file}", options={"protocol_whitelist": "file"}, metadata_errors="replace")
@@ -74,7 +70,7 @@ def fingerprint(path: str | os.PathLike[str]) -> str:
     block = 65_536
     digest = hashlib.sha256()
     try:
-        size = os.path.getsize(path)
+        size = check_regular(path, MediaError).st_size
         digest.update(str(size).encode())
         with open(path, "rb") as file:
             for k in range(17):

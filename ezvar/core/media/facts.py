@@ -103,7 +103,7 @@ def probe(path: str | os.PathLike[str]) -> MovieFacts:
     """
     try:
         state = os.stat(path)
-    except OSError:
+    except (OSError, ValueError):
         return _probe(path)  # which says what is wrong
     return _kept(str(path), state.st_size, state.st_mtime_ns)
 

@@ -9,7 +9,8 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from ezvar.core.errors import MediaError, from_os
+from ezvar.core.errors import MediaError
+from ezvar.core.way_in import read_bytes
 
 from .colour import ColourTags
 from .picture import Picture
@@ -37,12 +38,7 @@ def read_still(path: str | os.PathLike[str]) -> Still:
 
     Raises `MediaError` for what is no picture, or one too large to handle.
     """
-    try:
-        if os.path.getsize(path) > _LARGEST:
-            raise MediaError("it is far too large for a still", file=path, remedy="Choose a smaller one")
-        data = np.frombuffer(Path(path).read_bytes(), np.uint8)
-    except OSError as error:
-        raise from_os(error, "opened", path, MediaError) from error
+    data = np.frombuffer(read_bytes(path, MediaError, _LARGEST, "a still"), np.uint8)
     remedy = "Export it again as PNG or JPEG"
     try:
         image = cv2.imdecode(data, cv2.IMREAD_COLOR) if data.size else None

@@ -8,6 +8,7 @@ from .listing import read_listing, write_listing
 from .migrations import SCHEMA
 from .preferences import TEXT_SIZES, Preferences, Theme, load_preferences, preferences_file, save_preferences
 from .project import dump_decisions, load_project, parse_framing, read_project
+from .reports import our_mistake, report_of
 from .saving import ProjectChanged, occupied, save_project, update_project
 from .sets import MasterSet, Sets, load_sets, save_sets, sets_file
 
@@ -32,12 +33,14 @@ __all__ = [
     "load_project",
     "load_sets",
     "occupied",
+    "our_mistake",
     "parse_framing",
     "part_beside",
     "preferences_file",
     "read_listing",
     "read_project",
     "remove_leftovers",
+    "report_of",
     "save_arrangements",
     "save_preferences",
     "save_project",

@@ -10,6 +10,7 @@ from typing import Any, TypeVar
 from pydantic import TypeAdapter, ValidationError
 
 from ezvar.core.errors import ProjectError, from_os
+from ezvar.core.way_in import parse_json, read_bytes
 
 from .files import write_atomically
 
@@ -23,15 +24,11 @@ def read_listing(path: str | os.PathLike[str], key: str, schema: int, what: str)
     Raises `ProjectError`, which calls the file's content ``what``, for one
     that is too large, broken, of another kind or of a newer version.
     """
-    try:
-        if os.path.getsize(path) > _LARGEST:
-            raise ProjectError(f"it is far too large for {what}", file=path, remedy="Export it again")
-        data = json.loads(Path(path).read_bytes())
-    except FileNotFoundError:
+    if not os.path.lexists(path):
         return None
-    except OSError as error:
-        raise from_os(error, "opened", path, ProjectError) from error
-    except (ValueError, RecursionError) as error:
+    try:
+        data = parse_json(read_bytes(path, ProjectError, _LARGEST, what))
+    except ValueError as error:
         raise ProjectError(f"it is not whole, or no {what}", file=path, remedy="Export it again") from error
     if not isinstance(data, dict) or not isinstance(version := data.get(key), int):
         raise ProjectError(f"it holds no {what}", file=path, remedy="Choose another file")

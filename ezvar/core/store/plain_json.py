@@ -11,9 +11,10 @@ import os
 from typing import Any
 from urllib.parse import quote, unquote_to_bytes
 
-from pydantic_core import PydanticSerializationError, from_json, to_json
+from pydantic_core import PydanticSerializationError, to_json
 
 from ezvar.core.names import readable
+from ezvar.core.way_in import check_depth, check_numbers, parse_json
 
 _BYTES = "file-bytes"
 
@@ -29,7 +30,7 @@ def dump_plain(values: Any, indent: int | None = None) -> bytes:
 def parse_plain(text: bytes) -> Any:
     """What `dump_plain` wrote. Raises `ValueError`, with the line where it can be told, for what is no JSON."""
     try:
-        values = from_json(text)
+        values = parse_json(text)
     except ValueError:
         if b"\\ud" not in text.lower():
             raise
@@ -39,10 +40,10 @@ def parse_plain(text: bytes) -> Any:
 
 def _loosely(text: bytes) -> Any:
     """JSON whose texts hold halves of signs: how such names were written before they were stated."""
-    try:
-        return json.loads(text)
-    except RecursionError as error:
-        raise ValueError("it is nested too deeply") from error
+    check_depth(text)
+    values = json.loads(text)
+    check_numbers(values)
+    return values
 
 
 def _stated(values: Any) -> Any:

@@ -11,9 +11,10 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
-from ezvar.core.errors import ProjectError, from_os
+from ezvar.core.errors import ProjectError
 from ezvar.core.model import Document, Framing
 from ezvar.core.names import readable
+from ezvar.core.way_in import read_bytes
 
 from .migrations import SCHEMA, migrated
 from .places import beside, found
@@ -49,12 +50,7 @@ def load_project(path: str | os.PathLike[str]) -> Document:
 
 def read_project(path: str | os.PathLike[str]) -> tuple[Document, str]:
     """Read a project as `load_project` does, with the name of the revision that was read."""
-    try:
-        if os.path.getsize(path) > LARGEST:
-            raise ProjectError("it is far too large for a project", file=path, remedy="Choose another file")
-        text = Path(path).read_bytes()
-    except OSError as error:
-        raise from_os(error, "opened", path, ProjectError) from error
+    text = read_bytes(path, ProjectError, LARGEST, "a project")
     try:
         data = parse_plain(text)
     except ValueError as error:

@@ -1,0 +1,115 @@
+"""The one way in: whatever is read from outside is a regular file of a stated size at most, read once and bounded.
+
+Nothing here says what a file means; readers of formats begin with what these
+functions give them.
+"""
+
+from __future__ import annotations
+
+import errno
+import math
+import os
+import re
+import stat
+from collections.abc import Sequence
+from typing import IO, Any
+
+import numpy as np
+from pydantic_core import from_json
+
+from .errors import EzvarError, from_os
+
+DEEPEST = 400
+"""Levels of brackets in JSON; readers written in C run out of stack far beyond."""
+_LONG = re.compile(rb"[\[{:,\s]-?(?:\d{19,}|\d[\d.]*[eE][+]?\d{3,})\s*[,\]}]")  # numbers that may be out of bounds
+_MOST = 2**63
+
+
+def open_regular(path: str | os.PathLike[str], family: type[EzvarError], largest: int, what: str) -> IO[bytes]:
+    """A regular file, opened for reading bytes.
+
+    Raises an error of ``family`` where it cannot be opened, is a folder, pipe,
+    socket or device, or holds more than ``largest`` bytes, too many for
+    ``what``.
+    """
+    try:
+        handle = os.open(path, os.O_RDONLY | os.O_CLOEXEC | os.O_NONBLOCK)  # a pipe without a writer would wait
+    except (OSError, ValueError) as error:
+        raise _refused(error, path, family) from error
+    facts = os.fstat(handle)
+    if not stat.S_ISREG(facts.st_mode) or facts.st_size > largest:
+        os.close(handle)
+        if stat.S_ISDIR(facts.st_mode):
+            raise from_os(OSError(errno.EISDIR, ""), "opened", path, family)
+        if not stat.S_ISREG(facts.st_mode):
+            raise family("it is a device or a pipe, no file", file=path, remedy="Choose another file")
+        raise family(f"it is far too large for {what}", file=path, remedy="Choose another file")
+    return open(handle, "rb")
+
+
+def read_bytes(path: str | os.PathLike[str], family: type[EzvarError], largest: int, what: str) -> bytes:
+    """What a file holds, read once. Raises as `open_regular`."""
+    with open_regular(path, family, largest, what) as file:
+        try:
+            return file.read(largest + 1)[:largest]
+        except OSError as error:
+            raise from_os(error, "read", path, family) from error
+
+
+def check_regular(path: str | os.PathLike[str], family: type[EzvarError]) -> os.stat_result:
+    """The facts of a regular file of any size, for readers that open it themselves. Raises as `open_regular`."""
+    with open_regular(path, family, _MOST, "anything") as file:
+        return os.fstat(file.fileno())
+
+
+def decoded(data: bytes, encodings: Sequence[str]) -> str | None:
+    """Text in the first of the encodings that fits; ``None`` where none does."""
+    for encoding in encodings:
+        try:
+            return data.decode(encoding)
+        except UnicodeDecodeError:
+            continue  # the next may fit
+    return None
+
+
+def parse_json(data: bytes) -> Any:
+    """Plain values from JSON in UTF-8.
+
+    Raises `ValueError`, with the line where it can be told, for what is none,
+    is nested more than `DEEPEST` deep, or holds numbers that are not finite
+    or beyond 64 bits.
+    """
+    check_depth(data)
+    values = from_json(data)
+    if _LONG.search(data):
+        check_numbers(values)
+    return values
+
+
+def check_depth(data: bytes) -> None:
+    """Raise `ValueError` for brackets nested too deeply; those inside text count too, which errs on the safe side."""
+    values = np.frombuffer(data, np.uint8)
+    brackets = values[(values == 0x5B) | (values == 0x5D) | (values == 0x7B) | (values == 0x7D)]
+    step = np.where((brackets == 0x5B) | (brackets == 0x7B), 1, -1)
+    if np.cumsum(step).max(initial=0) > DEEPEST:
+        raise ValueError("it is nested too deeply")
+
+
+def check_numbers(values: Any) -> None:
+    """Raise `ValueError` for numbers that are not finite or beyond 64 bits."""
+    if isinstance(values, dict):
+        for value in values.values():
+            check_numbers(value)
+    elif isinstance(values, list):
+        for value in values:
+            check_numbers(value)
+    elif isinstance(values, int) and not -_MOST <= values < _MOST:
+        raise ValueError("a number is beyond 64 bits")
+    elif isinstance(values, float) and not math.isfinite(values):
+        raise ValueError("a number is not finite")
+
+
+def _refused(error: OSError | ValueError, path: str | os.PathLike[str], family: type[EzvarError]) -> EzvarError:
+    if isinstance(error, OSError):
+        return from_os(error, "opened", path, family)
+    return family("its name holds a sign that no file has", remedy="Choose another file")
