@@ -7,9 +7,9 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QAbstractButton, QFileDialog, QMessageBox
 
+from ezvar.app.desk import Desk
 from ezvar.app.jobs import Jobs
 from ezvar.app.main import make_application
-from ezvar.app.session import Session
 from ezvar.app.widgets.finder import Finder
 from ezvar.app.window import MainWindow
 from ezvar.core import edits
@@ -28,7 +28,7 @@ ALT = Qt.KeyboardModifier.AltModifier
 @pytest.fixture
 def window(qtbot, cache, qapp):
     make_application()
-    window = MainWindow(Session(Jobs(), cache))
+    window = MainWindow(Desk(Jobs(), cache))
     window.resize(1280, 800)
     window.show()
     qtbot.waitExposed(window)
@@ -258,6 +258,45 @@ def test_cuts_are_settled_removed_moved_and_added_by_keys(opened, qtbot):
     rest(qtbot, opened)
     assert [s.start for s in session.document.shots] == [0, 19, 40, 50, 60]  # what was settled stays
     assert len(session.document.framings) == 10  # new shots are framed at once
+
+
+def test_one_edit_sends_one_signal_and_each_view_draws_once(opened, qtbot, monkeypatch):
+    session, sent, drawn = opened.session, [], []
+    signals = ("document_changed", "shot_changed", "master_changed", "frame_changed", "stage_changed", "chosen_changed",
+               "opened", "lock_changed", "leaving", "settled")  # fmt: skip
+    for name in signals:
+        getattr(session, name).connect(lambda *_, name=name: sent.append(name))
+    views = (opened.strip, opened.edit_strip, opened.framing.well, opened.framing.sweep)
+    rest(qtbot, opened)
+    for view in views:
+        paint = type(view).paintEvent if "paintEvent" in vars(type(view)) else None
+        if paint is not None:
+            monkeypatch.setattr(type(view), "paintEvent", _counted(paint, drawn))
+    refresh = opened.framing.refresh
+    monkeypatch.setattr(opened.framing, "refresh", lambda: (drawn.append("card"), refresh()))
+    qtbot.wait(50)
+    drawn.clear()
+    edit = edits.set_verdict(session.document, session.shot.id, session.master_id, "agreed")
+    for act in (lambda: session.edit("Agree", edit), session.undo, session.redo):
+        rest(qtbot, opened)
+        qtbot.wait(20)
+        sent.clear()
+        drawn.clear()
+        act()
+        assert sent == ["document_changed"]
+        qtbot.wait(25)  # before what is worked out of the change comes, which is drawn then
+        assert {name: drawn.count(name) for name in ("card", "EditStrip", "SweepChart")} == {
+            "card": 1, "EditStrip": 1, "SweepChart": 1
+        }  # fmt: skip
+    removed = edits.remove_master(session.document, session.master_id)
+    sent.clear()
+    session.edit("Remove", removed)  # the active one: the place changes with it
+    assert sent == ["document_changed"]
+    assert session.master_id == removed.masters[0].id
+
+
+def _counted(paint, drawn):
+    return lambda self, event: (drawn.append(type(self).__name__), paint(self, event))[1]
 
 
 def test_the_ledger_sorts_and_filters(opened, qtbot):

@@ -25,6 +25,13 @@ class Analysing:
     def __init__(self, session: Session) -> None:
         self._session = session
         self._jobs: list[Job] = []
+        session.leaving.connect(self.stop)
+        session.settled.connect(self._opened)
+        session.lock_changed.connect(lambda: self.begin(find_cuts=False))
+
+    def _opened(self) -> None:
+        doc = self._session.document
+        self.begin(find_cuts=doc.lock.flat and len(doc.shots) == 1 and not doc.framings)
 
     def stop(self) -> None:
         """Stop what is under way: the lock shows something else by now."""
@@ -43,13 +50,13 @@ class Analysing:
         def done(result: tuple[Analysis, Document | None]) -> None:
             if self._session.doc is None or content != self._session.content:
                 return  # the lock shows something else by now
-            self._session.analysis, cut = result
+            analysis, cut = result
+            self._session.put_analysis(analysis)
             if cut is not None:
                 self._session.edit(
                     "Find the cuts", replace(edits.set_shots(self._session.document, cut.shots), passed=cut.passed)
                 )
             self.frame_missing()
-            self._session.document_changed.emit()
             self.make_proxy()
 
         self._jobs.append(self._session.jobs.start("Looking through the lock", work, done, self._session.problem.emit))

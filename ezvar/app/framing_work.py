@@ -58,8 +58,8 @@ class FramingWork:
         self.stretch: FrameRange | None = None
         """The stretch of the shot that was marked, in its frames."""
         self.pane = 0
-        session.shot_changed.connect(self._forget)
-        session.master_changed.connect(self._forget)
+        for signal in (session.document_changed, session.shot_changed, session.master_changed):
+            signal.connect(self._forget)
 
     def _forget(self) -> None:
         pane = self.present_pane
@@ -83,7 +83,7 @@ class FramingWork:
     def choose_pane(self, number: int) -> None:
         """Work on another pane of the present framing from now on."""
         self.pane = number
-        self._session.master_changed.emit()
+        self._session.look_at_pane()
 
     @property
     def busy(self) -> bool:

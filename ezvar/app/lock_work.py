@@ -27,6 +27,7 @@ from ezvar.core.names import readable
 from ezvar.core.planning import relocked
 from ezvar.core.progress import CancelToken, Progress
 
+from .analysing import Analysing
 from .media_watch import MediaWatch
 
 if TYPE_CHECKING:
@@ -38,22 +39,28 @@ class LockWork(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, analysing: Analysing) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._analysing = session, analysing
         self.search = Search({}, ())
         self.reference = Path()
         self.conformed: Conformed | None = None
         self.carried: tuple[Carried, ...] = ()
         self.rounds = 0  # how often media came or went
         self.watch = MediaWatch(self._media_came_or_went)
+        session.opened.connect(self._begin)
+        session.lock_changed.connect(self._watch)
 
     def _start(self, title: str, work: Callable[[Progress, CancelToken], Any], done: Callable[[Any], object]) -> None:
         self._session.jobs.start(title, work, done, self._session.problem.emit)
 
-    def begin(self, search: Search) -> None:
+    def _begin(self, search: Search) -> None:
         """Another lock is open; ``search`` is what the search for its media came to."""
         self.search, self.conformed, self.carried = search, None, ()
+        self._watch()
+
+    def _watch(self) -> None:
+        self.watch.watch(frozenset(m.path for m in self._session.document.lock.media if m.content))
 
     def search_media(self, folders: Iterable[str | os.PathLike[str]]) -> None:
         """Look for missing media in folders, on a thread, and take what is found for sure."""
@@ -117,7 +124,7 @@ class LockWork(QObject):
         def done(found: Document) -> None:
             if self._session.doc is doc:
                 self._session.edit("Find the cuts", found, gesture=("cuts", start, last))
-                self._session.analysing.frame_missing()
+                self._analysing.frame_missing()
 
         self._start("Looking for cuts", work, done)
 
@@ -172,5 +179,5 @@ class LockWork(QObject):
             self._session.notice.emit(f"{readable(Path(path).name)} is there again.")
             self._session.reader.forget(known[path].id)
         if back & set(known):
-            self._session.lock_changed.emit()
+            self._session.show_again()
         self.changed.emit()

@@ -25,7 +25,7 @@ from ezvar.core.framing import (
 from ezvar.core.model import Arrangement, Backdrop, Document, Master, Shot
 from ezvar.core.store import arrangements_file, load_arrangements, save_arrangements
 
-from .framing_work import at_most
+from .framing_work import FramingWork, at_most
 
 if TYPE_CHECKING:
     from .session import Session
@@ -37,8 +37,8 @@ _STEP = 0.1  # of the way from the middle to the edge, by which a key moves a pi
 class PanesWork:
     """Changes panes of the present shot, or of all that are chosen, each one step of undo."""
 
-    def __init__(self, session: Session) -> None:
-        self._session = session
+    def __init__(self, session: Session, framings: FramingWork) -> None:
+        self._session, self._framings = session, framings
 
     def _analysis(self) -> Analysis | None:
         analysis = self._session.analysis
@@ -63,7 +63,7 @@ class PanesWork:
                 return in_one_pane(doc, shot, master, analysis)
             return arranged(doc, shot, master, arrangement, analysis)
 
-        self._session.framing_work.each(f"Panes: {arrangement.name if arrangement else ONE_PANE}", change)
+        self._framings.each(f"Panes: {arrangement.name if arrangement else ONE_PANE}", change)
 
     def space(self, **changes: Any) -> None:
         """Change what is between the panes, by the names of `Arrangement`: gap, border, colour."""
@@ -77,7 +77,7 @@ class PanesWork:
                 raise ValueError("there is one pane only")
             return arranged(doc, shot, master, replace(used, **changes), analysis)
 
-        self._session.framing_work.each("Between the panes", change, ("between", *changes))
+        self._framings.each("Between the panes", change, ("between", *changes))
 
     def arrange_next(self) -> None:
         """The next of all arrangements, and after the last one pane again."""
@@ -117,23 +117,23 @@ class PanesWork:
 
     def swap(self, a: int, b: int) -> None:
         if (analysis := self._analysis()) is not None:
-            work = self._session.framing_work
+            work = self._framings
             work.each("Swap panes", lambda d, s, m: swapped(d, s, m, a, b, analysis))
 
     def show(self, number: int, shot: str) -> None:
         """Let a pane show another shot; ``""`` is its own again."""
         if (analysis := self._analysis()) is not None:
-            work = self._session.framing_work
+            work = self._framings
             work.each("What a pane shows", lambda d, s, m: shows(d, s, m, number, shot, analysis))
 
     def hear(self, number: int) -> None:
         """Let a pane's shot give the sound; -1 is the lock's."""
         said = f"Sound of pane {number + 1}" if number >= 0 else "Sound of the lock"
-        self._session.framing_work.each(said, lambda d, s, m: heard(d, s, m, number))
+        self._framings.each(said, lambda d, s, m: heard(d, s, m, number))
 
     def trim(self, side: str, part: float) -> None:
         """Trim a part of the picture (0..1) off its left, right, top or foot in the present pane."""
-        analysis, number = self._analysis(), self._session.framing_work.number
+        analysis, number = self._analysis(), self._framings.number
         if analysis is None:
             return
 
@@ -142,11 +142,11 @@ class PanesWork:
             now = framed(doc, shot, master).panes[at].trim
             return trim_to(doc, shot, master, at, trimmed_off(now, **{side: part}), analysis)
 
-        self._session.framing_work.each(f"Trim the {side}", change, ("trim", side))
+        self._framings.each(f"Trim the {side}", change, ("trim", side))
 
     def stand(self, height: float) -> None:
         """Let a picture that is lower than its pane stand at a height, -1 at the foot to 1 at the top."""
-        analysis, number = self._session.analysis, self._session.framing_work.number
+        analysis, number = self._session.analysis, self._framings.number
 
         def change(doc: Document, shot: Shot, master: Master) -> Document:
             at = at_most(doc, shot, master, number)
@@ -154,12 +154,12 @@ class PanesWork:
             made = standing(pane, master, pane_picture_size(doc, shot, pane), height)
             return put_by_hand(doc, shot, master, made, analysis, at)
 
-        self._session.framing_work.each("Where the picture stands", change, "stand")
+        self._framings.each("Where the picture stands", change, "stand")
 
     def stands(self) -> float | None:
         """Where the present picture stands; ``None`` where it fills its pane."""
         session = self._session
-        shot, master, pane = session.shot, session.master, session.framing_work.present_pane
+        shot, master, pane = session.shot, session.master, self._framings.present_pane
         if shot is None or master is None or pane is None:
             return None
         return stands(pane, master, pane_picture_size(session.document, shot, pane), session.frame - shot.start)
@@ -175,7 +175,7 @@ class PanesWork:
 
     def backdrop(self) -> Backdrop:
         """The backdrop of the present pane: its own, or the master's."""
-        pane, master = self._session.framing_work.present_pane, self._session.master
+        pane, master = self._framings.present_pane, self._session.master
         return (pane.backdrop if pane else None) or (master.backdrop if master else Backdrop())
 
     def give_backdrop_to_master(self) -> None:

@@ -2,28 +2,35 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
+
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.core.model import Document, Framing, Master, Shot, look_of, noted, set_played
 
-if TYPE_CHECKING:
-    from .session import Session
+Present = Callable[[], tuple[Document | None, Master | None]]
 
 
-class PlayedMarks:
-    """Marks the active master's framings as they are played from a shot's first frame to its last."""
+class PlayedMarks(QObject):
+    """Marks the active master's framings as they are played from a shot's first frame to its last.
 
-    def __init__(self, session: Session) -> None:
-        self._session = session
+    ``present`` gives the document and the active master as they are when it is asked.
+    """
+
+    changed = pyqtSignal()
+
+    def __init__(self, present: Present) -> None:
+        super().__init__()
+        self._present = present
         self._looks: dict[tuple[str, str], str] = {}
         self._saved = self._looks.copy()
         self._known: dict[tuple[str, str], tuple[Framing | None, Shot, str]] = {}
         self.count = 0  # changes with every mark
         self._run: tuple[str, int] | None = None  # the shot that is being played from its start, and how far
-        session.opened.connect(self._opened)
 
-    def _opened(self) -> None:
-        self._looks = noted(self._session.document)
+    def begin(self, doc: Document) -> None:
+        """Another project is open."""
+        self._looks = noted(doc)
         self._saved = self._looks.copy()
         self._run = None
 
@@ -41,12 +48,11 @@ class PlayedMarks:
 
     def is_played(self, shot: Shot, master: Master) -> bool:
         """Whether a framing was played since it last changed."""
-        look = self._looks.get((shot.id, master.id))
-        return look is not None and look == self._present(shot, master)
+        look, doc = self._looks.get((shot.id, master.id)), self._present()[0]
+        return look is not None and doc is not None and look == self._look(doc, shot, master)
 
-    def _present(self, shot: Shot, master: Master) -> str:
+    def _look(self, doc: Document, shot: Shot, master: Master) -> str:
         """What the master shows of the shot now; worked out anew only where either has changed."""
-        doc = self._session.document
         framing = doc.framing(shot.id, master.id)
         known = self._known.get((shot.id, master.id))
         if known is None or known[0] is not framing or known[1] is not shot:
@@ -56,16 +62,15 @@ class PlayedMarks:
 
     def unplayed(self) -> list[Shot]:
         """The shots that were not played in the active master since they last changed."""
-        session = self._session
-        if session.doc is None or session.master is None:
+        doc, master = self._present()
+        if doc is None or master is None:
             return []
-        return [s for s in session.doc.shots if not self.is_played(s, session.master)]
+        return [s for s in doc.shots if not self.is_played(s, master)]
 
     @property
     def left(self) -> int:
         """How many shots were not played in the active master since they last changed."""
-        session = self._session
-        doc, master = session.doc, session.master
+        doc, master = self._present()
         if doc is None or master is None:
             return 0
         known = {s.id: s for s in doc.shots} if self._looks else {}
@@ -74,35 +79,35 @@ class PlayedMarks:
 
     def passed(self, frame: int) -> None:
         """Note that a frame was shown while playing forwards, no faster than real time."""
-        session = self._session
-        shot, master = session.document.shot_at(frame), session.master
-        if master is None:
+        doc, master = self._present()
+        if doc is None or master is None:
             return
+        shot = doc.shot_at(frame)
         going = self._run is not None and self._run[0] == shot.id
         if not going:
             if self._run is not None:
-                self._finish(self._run[0], self._run[1], master)
+                self._finish(doc, *self._run, master)
             self._run = (shot.id, frame) if frame - shot.start <= _MISSED else None
         elif self._run is not None:
             self._run = (shot.id, frame)
             if shot.end - 1 - frame <= 0:
-                self._finish(shot.id, frame, master)
+                self._finish(doc, shot.id, frame, master)
 
     def stopped(self) -> None:
         """Note that playing has ended."""
-        if self._run is not None and self._session.master is not None:
-            self._finish(*self._run, self._session.master)
+        doc, master = self._present()
+        if self._run is not None and doc is not None and master is not None:
+            self._finish(doc, *self._run, master)
         self._run = None
 
-    def _finish(self, shot_id: str, frame: int, master: Master) -> None:
-        doc = self._session.document
+    def _finish(self, doc: Document, shot_id: str, frame: int, master: Master) -> None:
         if shot_id not in {s.id for s in doc.shots}:
             return
         shot = doc.shot(shot_id)
         if shot.end - 1 - frame <= _MISSED and not self.is_played(shot, master):
             self._looks[shot_id, master.id] = look_of(doc, shot_id, master.id)
             self.count += 1
-            self._session.played_changed.emit()
+            self.changed.emit()
 
 
 _MISSED = 4  # frames that may be dropped at the ends of a shot that counts as played

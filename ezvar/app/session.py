@@ -31,21 +31,14 @@ from ezvar.core.store import (
     Leftover,
     ProjectChanged,
     default_cache,
-    load_sets,
     occupied,
     read_project,
     save_project,
-    sets_file,
 )
 from ezvar.core.timing import Rate, can_drop, timecode
 from ezvar.core.viewing import Proxy
 
-from .analysing import Analysing
-from .framing_work import FramingWork
-from .insight import Insight
 from .jobs import Jobs
-from .lock_work import LockWork
-from .panes_work import PanesWork
 from .played_marks import PlayedMarks
 
 
@@ -77,17 +70,24 @@ class Saved:
 
 
 class Session(QObject):
-    """The open project. Widgets read it, change it through its methods, and listen to its signals."""
+    """The open project. Widgets read it, change it through its methods, and listen to its signals.
+
+    Each signal says what changed and is sent by this class only; one edit
+    sends one, ``document_changed``, with which shot, master and framing at
+    the playhead may be others. The rest are for changes of the place alone.
+    """
 
     document_changed = pyqtSignal()
-    opened = pyqtSignal()  # another lock
+    leaving = pyqtSignal()  # what the lock shows is about to be another
+    opened = pyqtSignal(object)  # another lock, with what the search for its media came to
+    settled = pyqtSignal()  # another lock is open, and everybody has taken it up
     lock_changed = pyqtSignal()  # the same lock shows other pictures now
+    media_back = pyqtSignal()  # media that were gone are there again
     frame_changed = pyqtSignal(int)
     shot_changed = pyqtSignal()
     master_changed = pyqtSignal()
     stage_changed = pyqtSignal(str)
     chosen_changed = pyqtSignal()
-    played_changed = pyqtSignal()
     in_the_way = pyqtSignal(object)  # what stands where the project was to be saved, an `InTheWay`
     rate_needed = pyqtSignal(object, object)  # a timeline's path, the rates that its timecodes allow
     problem = pyqtSignal(str)
@@ -98,10 +98,6 @@ class Session(QObject):
         self.jobs = jobs
         self.cache = cache or default_cache()
         self.journal = Journal(self.cache.folder)
-        self.lock_work = LockWork(self)
-        self.analysing = Analysing(self)
-        self.framing_work = FramingWork(self)
-        self.panes_work = PanesWork(self)
         self.history: History | None = None
         self.path: Path | None = None
         self.file: Saved
@@ -112,12 +108,11 @@ class Session(QObject):
         self._asking: tuple[tuple[Framing, ...], tuple[Framing, ...]] = ((), ())
         self.content = ""  # what the analysis and the proxy are of
         self.chosen: tuple[str, ...] = ()  # shots chosen in the ledger, where it is more than one
-        self.played = PlayedMarks(self)
+        self.played = PlayedMarks(lambda: (self.doc, self.master))
         self.playing = False
         self.frame = 0
         self.master_id: str | None = None
         self.stage = "Lock"
-        self.insight = Insight(self)
 
     # The document
 
@@ -157,9 +152,12 @@ class Session(QObject):
         self._follow_lock(doc)
         if self.master_id not in {m.id for m in doc.masters}:
             self.master_id = doc.masters[0].id if doc.masters else None
-            self.master_changed.emit()
         self.document_changed.emit()
-        self.shot_changed.emit()
+
+    def put_analysis(self, analysis: Analysis) -> None:
+        """What was seen in the lock is known now."""
+        self.analysis = analysis
+        self.document_changed.emit()
 
     # Opening and saving
 
@@ -191,36 +189,24 @@ class Session(QObject):
 
     def _show(self, found: _Opened) -> None:
         doc = found.doc
-        self.analysing.stop()
+        self.leaving.emit()
         self.history = History(doc)
         self.journal.forget()
         self.path = found.path
         self.file = Saved(found.revision, doc)
-        self.lock_work.begin(found.search)
         self.reader = found.reader
         self.content = ""
         self.chosen = ()
         self.frame = 0
         self.master_id = doc.masters[0].id if doc.masters else None
+        self.played.begin(doc)
         self._follow_lock(doc, opening=True)
-        self.opened.emit()
+        self.opened.emit(found.search)
         self._document_replaced()
-        self.master_changed.emit()
         self.frame_changed.emit(0)
         for problem in found.search.problems[:3]:
             self.problem.emit(problem)
-        if not doc.masters and self.path is None:
-            self._begin_with_default_set()
-        self.analysing.begin(find_cuts=doc.lock.flat and len(doc.shots) == 1 and not doc.framings)
-
-    def _begin_with_default_set(self) -> None:
-        try:
-            first = load_sets(sets_file()).first
-        except EzvarError as error:
-            self.problem.emit(str(error))
-            return
-        if first is not None:
-            self.analysing.add_masters(first.masters)
+        self.settled.emit()
 
     def _reader_of(self, doc: Document) -> LockReader:
         """A reader with its facts read; to be called on a thread."""
@@ -250,16 +236,19 @@ class Session(QObject):
         self.reader.show(doc)
         if self.reader.name == self.content:
             return
-        self.analysing.stop()
+        if not opening:
+            self.leaving.emit()
         self.content = self.reader.name
-        self.lock_work.watch.watch(frozenset(m.path for m in doc.lock.media if m.content))
         if self.proxy is not None:
             self.proxy.close()
         self.proxy = Proxy(self.cache.folder, self.content, doc.lock.frames)
         self.analysis = None
         if not opening:
             self.lock_changed.emit()
-            self.analysing.begin(find_cuts=False)
+
+    def show_again(self) -> None:
+        """Have what the lock shows read anew: media are there again."""
+        self.media_back.emit()
 
     def open_clips(self, clips: Sequence[LooseClip]) -> None:
         """Open loose clips as a small lock, read on a thread."""
@@ -389,6 +378,14 @@ class Session(QObject):
     def set_master(self, master: str) -> None:
         self.master_id = master
         self.master_changed.emit()
+
+    def look_at_pane(self) -> None:
+        """Another pane of the present framing is worked on."""
+        self.master_changed.emit()
+
+    def show_frame(self) -> None:
+        """Have the present frame shown again, as itself in place of the proxy's picture."""
+        self.frame_changed.emit(self.frame)
 
     def set_stage(self, stage: str) -> None:
         self.stage = stage

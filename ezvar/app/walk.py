@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from .keymap import Keymap, shown
 
 if TYPE_CHECKING:
-    from .session import Session
+    from .desk import Desk
 
 
 @dataclass(frozen=True)
@@ -18,7 +18,7 @@ class Step:
 
     title: str
     text: str
-    done: Callable[[Session], bool]
+    done: Callable[[Desk], bool]
 
     def said(self, keymap: Keymap) -> str:
         """The text with the keys that hold now."""
@@ -29,7 +29,7 @@ class Step:
         return words
 
 
-def _choices(session: Session) -> bool:
+def _choices(session: Desk) -> bool:
     pane = session.framing_work.present_pane
     return pane is not None and bool(pane.choices.follow)
 

@@ -38,13 +38,13 @@ from ezvar.core.store import (
 
 from . import theme
 from .commands import COMMANDS, STAGES, command
+from .desk import Desk
 from .digit_keys import pressed_digit
 from .handlers import Handlers
 from .jobs import Jobs
 from .keymap import Keymap, digit_of, shown
 from .pictures import Stills, Viewer
 from .player import Player
-from .session import Session
 from .stages.base import Stage
 from .stages.cuts import CutsStage
 from .stages.framing import FramingStage
@@ -67,10 +67,10 @@ _MOVES = frozenset({Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_
 class MainWindow(QMainWindow):
     """Ezvar's only window."""
 
-    def __init__(self, session: Session | None = None) -> None:
+    def __init__(self, session: Desk | None = None) -> None:
         super().__init__()
         self.jobs = session.jobs if session else Jobs()
-        self.session = session or Session(self.jobs)
+        self.session = session or Desk(self.jobs)
         self.player = Player()
         self.viewer: Viewer | None = None
         self.stills: Stills | None = None
@@ -193,6 +193,7 @@ class MainWindow(QMainWindow):
         session = self.session
         session.opened.connect(self._opened)
         session.lock_changed.connect(self._take_up_pictures)
+        session.media_back.connect(self._take_up_pictures)
         session.rate_needed.connect(self.handlers.ask_rate)
         session.in_the_way.connect(self.handlers.ask_in_the_way)
         session.lock_work.changed.connect(lambda: self.lock.sheet.refresh())
@@ -220,7 +221,7 @@ class MainWindow(QMainWindow):
         self.session.playing = on
         if not on:
             self.session.played.stopped()
-            self.session.frame_changed.emit(self.session.frame)  # the picture itself in place of the proxy's
+            self.session.show_frame()
 
     def _played(self, frame: int) -> None:
         self.session.go(frame)

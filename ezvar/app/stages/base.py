@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QWidget
 
 from ezvar.app.commands import command
-from ezvar.app.session import Session
+from ezvar.app.desk import Desk
 from ezvar.app.widgets.parts import Card, KeyButton
 
 
@@ -17,7 +17,7 @@ class Stage:
     name = ""
     middle: QWidget
 
-    def __init__(self, session: Session, run: Callable[[str], object]) -> None:
+    def __init__(self, session: Desk, run: Callable[[str], object]) -> None:
         self.session = session
         self.run = run
         self.card = Card()

@@ -9,8 +9,8 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent
 from PyQt6.QtWidgets import QSlider, QWidget
 
 from ezvar.app import theme
+from ezvar.app.desk import Desk
 from ezvar.app.pictures import Kept, Stills
-from ezvar.app.session import Session
 from ezvar.app.widgets.parts import label, rule
 from ezvar.core.cuts import expected
 from ezvar.core.model import CutPlace
@@ -31,7 +31,7 @@ _SENSITIVITY = (
 class CutView(QWidget):
     """The last picture before the cut and the first after it; below, frame by frame, how much each differs."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Desk) -> None:
         super().__init__()
         self.session = session
         self.stills: Stills | None = None
@@ -188,7 +188,7 @@ class CutsStage(Stage):
 
     name = "Cuts"
 
-    def __init__(self, session: Session, run: Callable[[str], object]) -> None:
+    def __init__(self, session: Desk, run: Callable[[str], object]) -> None:
         super().__init__(session, run)
         self.middle = self.view = CutView(session)
         self._title = label("", "title")

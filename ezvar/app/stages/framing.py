@@ -7,8 +7,8 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QPushButton, QSplitter
 
+from ezvar.app.desk import Desk
 from ezvar.app.keymap import shown
-from ezvar.app.session import Session
 from ezvar.app.widgets.framing_parts import Asks, Facts, Subjects, Values, Versions
 from ezvar.app.widgets.parts import label, pair, rule
 from ezvar.app.widgets.sweep import SweepChart
@@ -27,7 +27,7 @@ class FramingStage(Stage):
 
     name = "Framing"
 
-    def __init__(self, session: Session, run: Callable[[str], object]) -> None:
+    def __init__(self, session: Desk, run: Callable[[str], object]) -> None:
         super().__init__(session, run)
         self.well = Well(session)
         self.sweep = SweepChart(session)
@@ -74,7 +74,7 @@ class FramingStage(Stage):
         self.card.column.addStretch(1)
         session.insight.ready.connect(self.refresh)
         session.chosen_changed.connect(self.refresh)
-        session.played_changed.connect(self.refresh)
+        session.played.changed.connect(self.refresh)
 
     def refresh(self) -> None:
         session = self.session

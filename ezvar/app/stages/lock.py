@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ezvar.app.session import Session
+from ezvar.app.desk import Desk
 from ezvar.app.widgets.compare_view import CompareView
 from ezvar.app.widgets.master_rows import MasterRows
 from ezvar.app.widgets.media_sheet import MediaSheet
@@ -39,7 +39,7 @@ class LockStage(Stage):
 
     name = "Lock"
 
-    def __init__(self, session: Session, run: Callable[[str], object]) -> None:
+    def __init__(self, session: Desk, run: Callable[[str], object]) -> None:
         super().__init__(session, run)
         self.pages = self.middle = QStackedWidget()
         self.well = Well(session)

@@ -10,8 +10,8 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QProgressBar, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from ezvar.app.desk import Desk
 from ezvar.app.jobs import Job
-from ezvar.app.session import Session
 from ezvar.app.widgets.parts import keyed, label, rule
 from ezvar.core.model import Master
 from ezvar.core.names import readable
@@ -48,7 +48,7 @@ class OutputStage(Stage):
 
     name = "Output"
 
-    def __init__(self, session: Session, run: Callable[[str], object]) -> None:
+    def __init__(self, session: Desk, run: Callable[[str], object]) -> None:
         super().__init__(session, run)
         self.folder: Path | None = None
         self._queue: list[str] = []

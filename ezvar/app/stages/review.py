@@ -9,8 +9,8 @@ from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPixmap
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QVBoxLayout, QWidget
 
 from ezvar.app import theme
+from ezvar.app.desk import Desk
 from ezvar.app.pictures import Kept, Stills
-from ezvar.app.session import Session
 from ezvar.app.widgets.parts import label, pip, rule, stamp
 from ezvar.core.framing import NEEDS_A_LOOK, Size, framed, pane_window, picture_size, sentences
 from ezvar.core.model import Framing, Master, Shot, doubt
@@ -22,7 +22,7 @@ _NUMBER = 46
 
 
 class _Shots(QAbstractListModel):
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Desk) -> None:
         super().__init__()
         self._session = session
 
@@ -146,7 +146,7 @@ class ReviewStage(Stage):
 
     name = "Review"
 
-    def __init__(self, session: Session, run: Callable[[str], object]) -> None:
+    def __init__(self, session: Desk, run: Callable[[str], object]) -> None:
         super().__init__(session, run)
         self.stills: Stills | None = None
         self.kept = Kept(1500)

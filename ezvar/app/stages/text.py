@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from ezvar.app.session import Session
+from ezvar.app.desk import Desk
 from ezvar.app.widgets.parts import label
 
 from .base import Stage
@@ -18,7 +18,7 @@ class TextStage(Stage):
 
     name = "Text"
 
-    def __init__(self, session: Session, run: Callable[[str], object]) -> None:
+    def __init__(self, session: Desk, run: Callable[[str], object]) -> None:
         super().__init__(session, run)
         self.middle = QWidget()
         self.middle.setObjectName("paper")

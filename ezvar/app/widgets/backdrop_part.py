@@ -15,7 +15,7 @@ from ezvar.core.media import STILL_SUFFIXES
 from .parts import fields, label, spin
 
 if TYPE_CHECKING:
-    from ezvar.app.session import Session
+    from ezvar.app.desk import Desk
 
 _KINDS = ("the master's", "the picture", "a colour", "a movie or an image")
 _FILES = f"Movies and images (*.mp4 *.mov *.mkv *.webm *.mxf *.m4v *.avi {' '.join(f'*{s}' for s in STILL_SUFFIXES)})"
@@ -56,7 +56,7 @@ class ColourButton(QPushButton):
 class BackdropPart(QWidget):
     """Changes the backdrop of the chosen shots as its fields are changed."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Desk) -> None:
         super().__init__()
         self._session, self._showing = session, False
         grid = QGridLayout(self)

@@ -7,8 +7,8 @@ from PyQt6.QtGui import QImage, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from ezvar.app import theme
+from ezvar.app.desk import Desk
 from ezvar.app.pictures import fitted, image_of
-from ezvar.app.session import Session
 from ezvar.core.lock import LockReader
 from ezvar.core.media import MovieReader
 from ezvar.core.progress import CancelToken, Progress
@@ -19,7 +19,7 @@ _SIZE = QSize(480, 480)
 class CompareView(QWidget):
     """Shows one lock frame twice: as the timeline makes it, and as the reference movie has it."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Desk) -> None:
         super().__init__()
         self.session = session
         self.setMinimumSize(360, 200)

@@ -8,8 +8,8 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ezvar.app import theme
+from ezvar.app.desk import Desk
 from ezvar.app.pictures import Stills
-from ezvar.app.session import Session
 
 from .parts import pip
 
@@ -19,7 +19,7 @@ _SIDE, _PICTURES, _HIGH, _SOUND = 14, 26, 40, 78
 class EditStrip(QWidget):
     """Shows the lock from end to end. Pressing and dragging moves the playhead."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Desk) -> None:
         super().__init__()
         self.session = session
         self._stills: Stills | None = None

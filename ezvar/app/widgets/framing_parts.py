@@ -37,7 +37,7 @@ from ezvar.core.model import EASES
 from .parts import KeyButton, label, pair, spin
 
 if TYPE_CHECKING:
-    from ezvar.app.session import Session
+    from ezvar.app.desk import Desk
 
 Run = Callable[[str], object]
 _KINDS = {
@@ -53,7 +53,7 @@ _NO_LIMIT = 0.0
 class Subjects(QWidget):
     """The shot's subjects as buttons; a pressed one is followed."""
 
-    def __init__(self, session: Session, run: Run) -> None:
+    def __init__(self, session: Desk, run: Run) -> None:
         super().__init__()
         self._session, self._run = session, run
         column = QVBoxLayout(self)
@@ -114,7 +114,7 @@ def _named(subjects: Sequence[Subject]) -> str:
 class Asks(QWidget):
     """What is asked of the solver: pace, place, look room, text, zoom, backdrop."""
 
-    def __init__(self, session: Session, run: Run) -> None:
+    def __init__(self, session: Desk, run: Run) -> None:
         super().__init__()
         self._session, self._run = session, run
         self._showing = False
@@ -194,7 +194,7 @@ class Asks(QWidget):
 class Values(QWidget):
     """The window at the playhead in exact figures, which can be typed over, and its keyframes."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Desk) -> None:
         super().__init__()
         self._session = session
         self._showing = False
@@ -263,7 +263,7 @@ class Values(QWidget):
 class Versions(QWidget):
     """The versions of a framing that are held beside the present one."""
 
-    def __init__(self, session: Session, run: Run) -> None:
+    def __init__(self, session: Desk, run: Run) -> None:
         super().__init__()
         self._session = session
         column = QVBoxLayout(self)
@@ -289,7 +289,7 @@ class Versions(QWidget):
 class Facts(QWidget):
     """What is known of the clip: its size and rate, and how far it is enlarged."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Desk) -> None:
         super().__init__()
         self._session = session
         column = QVBoxLayout(self)

@@ -16,9 +16,9 @@ from PyQt6.QtWidgets import (
 )
 
 from ezvar.app import theme
+from ezvar.app.desk import Desk
 from ezvar.app.digit_keys import pressed_digit
 from ezvar.app.pictures import Stills
-from ezvar.app.session import Session
 from ezvar.core.framing import framed, pane_window, picture_size
 from ezvar.core.model import CutPlace, Framing, Shot
 
@@ -35,7 +35,7 @@ class _Rows(QAbstractListModel):
 
     look_changed = pyqtSignal(QModelIndex)  # in place of dataChanged, at which Qt draws the whole list anew
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Desk) -> None:
         super().__init__()
         self._session = session
         self.cuts = False
@@ -264,7 +264,7 @@ class Ledger(QWidget):
 
     chosen = pyqtSignal(int)  # the lock frame of the row
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Desk) -> None:
         super().__init__()
         self.setObjectName("sheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -321,7 +321,7 @@ class Ledger(QWidget):
         selection.selectionChanged.connect(lambda *_: self._tell_chosen())
         self.view.clicked.connect(lambda index: self.chosen.emit(frame_of_row(index.data(_SHOT))))
         column.addWidget(self.view, 1)
-        session.played_changed.connect(self.refresh)
+        session.played.changed.connect(self.refresh)
         session.document_changed.connect(self.refresh)
         session.opened.connect(self.refresh)
         session.master_changed.connect(self.refresh)

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ezvar.app.session import Session
+from ezvar.app.desk import Desk
 from ezvar.app.widgets.parts import clear, keyed, label
 from ezvar.core import edits
 from ezvar.core.errors import EzvarError, InputError
@@ -29,7 +29,7 @@ from ezvar.core.store import Sets, load_sets, save_sets, sets_file
 class MasterRows(QWidget):
     """All masters in their order."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Desk) -> None:
         super().__init__()
         self.session = session
         column = QVBoxLayout(self)

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QHeaderView, QPushButton, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from ezvar.app import theme
-from ezvar.app.session import Session
+from ezvar.app.desk import Desk
 from ezvar.app.widgets.parts import label
 from ezvar.core.lock import Carried, missing
 from ezvar.core.model import Document, Media, Title
@@ -31,7 +31,7 @@ class MediaSheet(QWidget):
     choose_file = pyqtSignal(str)  # for the media of this id
     compare = pyqtSignal(int, str)  # show this lock frame beside the reference's; empty words: only go there
 
-    def __init__(self, session: Session, run: Callable[[str], object]) -> None:
+    def __init__(self, session: Desk, run: Callable[[str], object]) -> None:
         super().__init__()
         self.session = session
         self.setObjectName("paper")

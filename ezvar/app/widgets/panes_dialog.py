@@ -14,7 +14,7 @@ from .panes_part import PanesPart
 from .parts import fields, label, rule, spin
 
 if TYPE_CHECKING:
-    from ezvar.app.session import Session
+    from ezvar.app.desk import Desk
     from ezvar.app.window import MainWindow
 
 _MOST = 45.0  # per cent of the picture that may be trimmed off a side
@@ -85,7 +85,7 @@ class PanesDialog(QDialog):
 class PicturePart(QWidget):
     """What of the picture shows in the present pane, and where it stands there."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Desk) -> None:
         super().__init__()
         self._session, self._showing = session, False
         grid = QGridLayout(self)

@@ -29,7 +29,7 @@ from .backdrop_part import ColourButton
 from .parts import clear, fields, label, spin
 
 if TYPE_CHECKING:
-    from ezvar.app.session import Session
+    from ezvar.app.desk import Desk
 
 _FILES = "Arrangements of panes (*.json);;All files (*)"
 
@@ -37,7 +37,7 @@ _FILES = "Arrangements of panes (*.json);;All files (*)"
 class PanesPart(QWidget):
     """Changes show at once; arrangements are kept for the user, and go out and come in as files."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Desk) -> None:
         super().__init__()
         self._session, self._work, self._showing = session, session.panes_work, False
         self._known: tuple[Arrangement, ...] = ()

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QVBoxLayout, Q
 
 from ezvar.app import theme
 from ezvar.app.commands import STAGES
-from ezvar.app.session import Session
+from ezvar.app.desk import Desk
 
 from .parts import tick
 
@@ -102,7 +102,7 @@ class StageStrip(QWidget):
     stage_chosen = pyqtSignal(str)
     master_chosen = pyqtSignal(str)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Desk) -> None:
         super().__init__()
         self.setObjectName("strip")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)

@@ -10,9 +10,9 @@ from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWh
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ezvar.app import theme
+from ezvar.app.desk import Desk
 from ezvar.app.jobs import Job
 from ezvar.app.pictures import scan_shot
-from ezvar.app.session import Session
 from ezvar.core.framing import band, framed, pane_picture_size, picture_size
 from ezvar.core.model import Pane, Shot
 
@@ -31,7 +31,7 @@ class SweepChart(QWidget):
     chooses beads; a click elsewhere seeks.
     """
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Desk) -> None:
         super().__init__()
         self.session = session
         self.span = Span()

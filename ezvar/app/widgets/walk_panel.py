@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from ezvar.app.desk import Desk
 from ezvar.app.keymap import Keymap
-from ezvar.app.session import Session
 from ezvar.app.walk import STEPS
 
 from .parts import label
@@ -15,7 +15,7 @@ from .parts import label
 class WalkPanel(QWidget):
     """Shows one step at a time and goes on by itself when it was tried."""
 
-    def __init__(self, session: Session, keymap: Keymap) -> None:
+    def __init__(self, session: Desk, keymap: Keymap) -> None:
         super().__init__()
         self.keymap = keymap
         self.at = 0
@@ -36,7 +36,7 @@ class WalkPanel(QWidget):
         self.back.clicked.connect(lambda: self._go(-1))
         self.on.clicked.connect(lambda: self._go(1))
         self.leave.clicked.connect(self.hide)
-        for signal in (session.document_changed, session.shot_changed, session.master_changed, session.played_changed):
+        for signal in (session.document_changed, session.shot_changed, session.master_changed, session.played.changed):
             signal.connect(self._tried)
         self.hide()
 

@@ -17,9 +17,9 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ezvar.app import theme
+from ezvar.app.desk import Desk
 from ezvar.app.jobs import later
 from ezvar.app.pictures import Result, View, Viewer
-from ezvar.app.session import Session
 from ezvar.core import edits
 from ezvar.core.framing import (
     Size,
@@ -49,7 +49,7 @@ class Well(QWidget):
 
     picture_shown = pyqtSignal(int)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Desk) -> None:
         super().__init__()
         self.session = session
         self.viewer: Viewer | None = None
