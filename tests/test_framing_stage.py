@@ -1,5 +1,6 @@
 """The framing stage, driven in the real window: every correction in as few actions as it should take."""
 
+import threading
 from dataclasses import replace
 from fractions import Fraction
 
@@ -8,6 +9,7 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
+import ezvar.core.framing.solver.solve as solve_module
 from ezvar.app import theme
 from ezvar.app.keymap import Keymap
 from ezvar.app.walk import STEPS
@@ -491,6 +493,41 @@ def test_a_mistake_of_ours_is_said_and_nothing_is_lost(stage, qtbot):
     press(qtbot, stage, Qt.Key.Key_7)  # there is no such subject
     known(qtbot, stage)
     assert "no subject 7" in stage.message.text()
+
+
+def test_framing_the_shots_is_stopped_and_done_again_where_the_document_changed(stage, qtbot, monkeypatch):
+    """Whole masters are framed on a thread: what is stopped changes nothing, what was overtaken is done once more."""
+    session, go_on = stage.session, threading.Event()
+    solve_shot = solve_module.solve_shot
+
+    def slow(*args):
+        go_on.wait(20)
+        return solve_shot(*args)
+
+    monkeypatch.setattr(solve_module, "solve_shot", slow)
+    new = Master("wide", "2:1", 320, 160)
+    session.edit("Add", edits.add_master(session.document, new))
+    before = session.document
+    session.analysing.frame_missing()
+    (job,) = [j for j in session.jobs.running if j.title == "Framing the shots"]
+    job.cancel()
+    go_on.set()
+    rest(qtbot, stage)
+    assert session.document is before
+    session.analysing.frame_missing()
+    rest(qtbot, stage)
+    assert all(session.document.framing(s.id, "wide") for s in session.document.shots)
+
+    go_on.clear()
+    session.analysing.resize_master("wide", 300, 160)
+    first = session.document.shots[0].id
+    session.edit("Agree", edits.set_verdict(session.document, first, "tall", "agreed"))
+    go_on.set()
+    rest(qtbot, stage)
+    assert session.document.master("wide").width == 300
+    assert session.document.framing(first, "tall").verdict == "agreed"
+    session.undo()
+    assert session.document.master("wide").width == 320
 
 
 def typed(qtbot, field, text):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -10,7 +10,7 @@ from ezvar.core import edits
 from ezvar.core.evidence import Analysis
 from ezvar.core.lock import LockReader
 from ezvar.core.model import Document, Framing, Master, new_id
-from ezvar.core.planning import analysis_of, with_cuts, with_framings
+from ezvar.core.planning import analysis_of, resized, with_cuts, with_framings
 from ezvar.core.progress import CancelToken, Progress
 
 from .jobs import Job
@@ -83,7 +83,7 @@ class Analysing:
             return
 
         def work(progress: Progress, cancel: CancelToken) -> list[Framing]:
-            solved = with_framings(doc, analysis, missing)
+            solved = with_framings(doc, analysis, missing, progress=progress, cancel=cancel)
             return [f for f in solved.framings if doc.framing(f.shot, f.master) is None]
 
         def done(found: list[Framing]) -> None:
@@ -102,10 +102,35 @@ class Analysing:
         self._session.jobs.start("Framing the shots", work, done, self._session.problem.emit)
 
     def solve_master(self, master: str) -> None:
-        """Solve a master's framings anew; agreed ones and those by hand stay."""
-        if self._session.analysis is not None:
-            doc = with_framings(self._session.document, self._session.analysis, [self._session.document.master(master)])
-            self._session.edit(f"Solve {self._session.document.master(master).name}", doc)
+        """Solve a master's framings anew, on a thread; agreed ones and those by hand stay."""
+        analysis = self._session.analysis
+        if analysis is not None:
+            self._solve(
+                "Solve", master,
+                lambda doc, p, c: with_framings(doc, analysis, [doc.master(master)], progress=p, cancel=c),
+            )  # fmt: skip
+
+    def resize_master(self, master: str, width: int, height: int) -> None:
+        """Give a master another size and solve its solved framings again, on a thread."""
+        analysis = self._session.analysis
+        self._solve("Resize", master, lambda doc, p, c: resized(doc, master, width, height, analysis, p, c))
+
+    def _solve(self, verb: str, master: str, change: Callable[[Document, Progress, CancelToken], Document]) -> None:
+        """Change a whole master on a thread, in one step of undo; again where the document has changed meanwhile."""
+        doc = self._session.document
+        name = next((m.name for m in doc.masters if m.id == master), None)
+        if name is None:
+            return  # it was removed meanwhile
+
+        def done(changed: Document) -> None:
+            if self._session.doc is doc:
+                self._session.edit(f"{verb} {name}", changed)
+            elif self._session.doc is not None:
+                self._solve(verb, master, change)
+
+        self._session.jobs.start(
+            f"Framing the shots for {name}", lambda p, c: change(doc, p, c), done, self._session.problem.emit
+        )
 
     def add_masters(self, masters: Iterable[Master]) -> None:
         """Add masters in one step, those whose names are free, and frame the shots for them."""

@@ -66,13 +66,16 @@ def with_cuts(doc: Document, analysis: Analysis) -> Document:
 
 
 def with_framings(
-    doc: Document, analysis: Analysis, masters: Iterable[Master] | None = None, shots: Iterable[Shot] | None = None
-) -> Document:
+    doc: Document, analysis: Analysis, masters: Iterable[Master] | None = None, shots: Iterable[Shot] | None = None,
+    progress: Progress = silent, cancel: CancelToken | None = None,
+) -> Document:  # fmt: skip
     """Solve framings anew, for all masters and shots where none are given. Agreed ones and those by hand stay."""
     chosen = tuple(doc.shots if shots is None else shots)
     solved = []
-    for master in doc.masters if masters is None else masters:
-        for framing in solve(doc, master, analysis, chosen):
+    wanted = tuple(doc.masters if masters is None else masters)
+    for k, master in enumerate(wanted):
+        share = part(progress, k / len(wanted), (k + 1) / len(wanted))
+        for framing in solve(doc, master, analysis, chosen, share, cancel):
             old = doc.framing(framing.shot, framing.master)
             if old is None or (old.decided == "solved" and old.verdict != "agreed"):
                 solved.append(replace(framing, verdict=old.verdict if old else "open"))
@@ -151,7 +154,10 @@ def relocked(
     return carry(old, new, match_by_picture(old, new, before, analysis.signals.thumbs))
 
 
-def resized(doc: Document, master: str, width: int, height: int, analysis: Analysis | None) -> Document:
+def resized(
+    doc: Document, master: str, width: int, height: int, analysis: Analysis | None, progress: Progress = silent,
+    cancel: CancelToken | None = None,
+) -> Document:  # fmt: skip
     """The document with a master in another size.
 
     Framings by hand and agreed ones keep their centres and zooms; solved ones
@@ -159,7 +165,9 @@ def resized(doc: Document, master: str, width: int, height: int, analysis: Analy
     Raises `ValueError` for a size that cannot be.
     """
     doc = edits.change_master(doc, replace(doc.master(master), width=width, height=height))
-    return doc if analysis is None else with_framings(doc, analysis, [doc.master(master)])
+    if analysis is None:
+        return doc
+    return with_framings(doc, analysis, [doc.master(master)], progress=progress, cancel=cancel)
 
 
 def plan(
@@ -187,4 +195,4 @@ def plan(
     analysis = analysis_of(doc, cache, part(progress, 0.1, 1), cancel)
     if doc.lock.flat:
         doc = with_cuts(doc, analysis)
-    return replace(taken, doc=with_framings(doc, analysis))
+    return replace(taken, doc=with_framings(doc, analysis, cancel=cancel))

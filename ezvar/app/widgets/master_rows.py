@@ -22,7 +22,6 @@ from ezvar.core import edits
 from ezvar.core.errors import EzvarError, InputError
 from ezvar.core.model import Document, Master, NamedRange, odd_shape
 from ezvar.core.output import parse_range
-from ezvar.core.planning import resized
 from ezvar.core.store import Sets, load_sets, save_sets, sets_file
 
 
@@ -124,13 +123,13 @@ class MasterRows(QWidget):
         numbers = text.replace("×", "x").split("x")
         try:
             width, height = (int(n) for n in numbers)
-            doc = resized(self._doc, master.id, width, height, self.session.analysis)
+            replace(master, width=width, height=height)  # which says what is wrong with a size
         except ValueError as error:
             reason = str(error) if len(numbers) == 2 and "int()" not in str(error) else "write it like 1080x1920"
             self.session.problem.emit(f"{text} cannot be the size: {reason}.")
             return
         if self.meant(master.name, width, height):
-            self._edit(f"Resize {master.name}", doc)
+            self.session.analysing.resize_master(master.id, width, height)
 
     def meant(self, name: str, width: int, height: int) -> bool:
         """Ask where a name and a size do not go together."""

@@ -56,7 +56,7 @@ class Journal:
         self._newest: tuple[Document, str, str] | None = None
         self._closing = False
         self._changed = threading.Condition()
-        self._idle = True
+        self._dropped = False
         self._thread = threading.Thread(target=self._run, name="journal", daemon=True)
         self._thread.start()
 
@@ -67,11 +67,10 @@ class Journal:
             self._changed.notify()
 
     def forget(self) -> None:
-        """The work is saved, or given up: keep nothing."""
+        """The work is saved, or given up: keep nothing. Returns at once; the file goes as soon as the disk lets it."""
         with self._changed:
-            self._newest = None
-            self._changed.wait_for(lambda: self._idle, timeout=10)
-            self._file.unlink(missing_ok=True)
+            self._newest, self._dropped = None, True
+            self._changed.notify()
 
     def close(self) -> None:
         """End in good order and leave nothing behind."""
@@ -87,15 +86,18 @@ class Journal:
     def _run(self) -> None:
         while True:
             with self._changed:
-                self._changed.wait_for(lambda: self._closing or self._newest is not None)
-                if self._closing or self._newest is None:
-                    return
-                newest, self._newest, self._idle = self._newest, None, False
-            self._write(*newest)
+                self._changed.wait_for(lambda: self._closing or self._dropped or self._newest is not None)
+                dropped, self._dropped = self._dropped, False
+                newest, self._newest = self._newest, None
+                closing = self._closing
+            if dropped:
+                self._file.unlink(missing_ok=True)
+            if newest is not None:
+                self._write(*newest)
+            elif closing:
+                return
             with self._changed:
-                self._idle = True
-                self._changed.notify_all()
-                self._changed.wait_for(lambda: self._closing, timeout=_WAIT)
+                self._changed.wait_for(lambda: self._closing or self._dropped, timeout=_WAIT)
 
     def _write(self, doc: Document, project: str, revision: str) -> None:
         try:

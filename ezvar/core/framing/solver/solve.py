@@ -11,6 +11,7 @@ import numpy as np
 from ezvar.core import edits
 from ezvar.core.evidence import Analysis, Subject
 from ezvar.core.model import Choices, Decided, Document, Framing, Keyframe, Master, Pane, Reason, Rect, Shot
+from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import FrameRange
 
 from ..doubt.doubts import Seen, left_out, reasons_for, shown_areas, together
@@ -52,12 +53,19 @@ class _Problem:
     contrast: tuple[float, float] | None
 
 
-def solve(doc: Document, master: Master, analysis: Analysis, shots: Iterable[Shot]) -> list[Framing]:
+def solve(
+    doc: Document, master: Master, analysis: Analysis, shots: Sequence[Shot], progress: Progress = silent,
+    cancel: CancelToken | None = None,
+) -> list[Framing]:  # fmt: skip
     """The best framing of each shot, with the reason for it and its doubt. What was chosen and set by hand stays."""
-    return [
-        solve_shot(doc, shot, master, subjects_in(doc, shot, analysis), analysis.contrast(shot.start, shot.end))
-        for shot in shots
-    ]
+    framings = []
+    for k, shot in enumerate(shots):
+        if cancel is not None:
+            cancel.check()
+        progress(k / len(shots), f"Framing the shots for {master.name}")
+        subjects, contrast = subjects_in(doc, shot, analysis), analysis.contrast(shot.start, shot.end)
+        framings.append(solve_shot(doc, shot, master, subjects, contrast))
+    return framings
 
 
 def solve_shot(
