@@ -3,12 +3,15 @@
 from dataclasses import replace
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from ezvar.core import edits
-from ezvar.core.framing import NEEDS_A_LOOK, Size, fit_zoom, pane_window, solve_shot, subjects_in
+from ezvar.core.framing import NEEDS_A_LOOK, Size, Tally, fit_zoom, pane_window, solve_shot, subjects_in
 from ezvar.core.model import Choices, Drawn, Rect, doubt
 
 from .sights import SQUARE, TALL, chosen, follow, one_shot, people, span
+from .strategies import documents
 
 PICTURE = Size(1920, 1080)
 
@@ -146,3 +149,19 @@ def test_what_was_chosen_and_drawn_stays_where_it_is_in_time_when_cuts_change():
     back = edits.remove_cut(split, later.id)
     assert back.framing("shot", "t").panes[0].choices == choices
     assert {d.shot for d in back.drawn} == {"shot"}
+
+
+@given(documents(), st.data())
+def test_a_tally_counted_on_is_as_one_counted_anew(doc, data):
+    tally = Tally()
+    for _ in range(4):
+        framings = tally.count(doc.framings)
+        asks = tuple(f for f in doc.framings if f.doubt >= NEEDS_A_LOOK and f.verdict != "agreed")
+        assert framings.asking == asks
+        assert framings.changes == sum(f.verdict == "change" for f in doc.framings)
+        assert framings.all_agreed == (bool(doc.framings) and all(f.verdict == "agreed" for f in doc.framings))
+        if doc.framings:
+            one = data.draw(st.sampled_from(doc.framings))
+            doc = edits.set_verdict(doc, one.shot, one.master, data.draw(st.sampled_from(["open", "agreed", "change"])))
+        if len(doc.masters) > 1 and data.draw(st.booleans()):
+            doc = edits.remove_master(doc, doc.masters[0].id)

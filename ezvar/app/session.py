@@ -11,7 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import Analysis
-from ezvar.core.framing import NEEDS_A_LOOK, framed
+from ezvar.core.framing import NEEDS_A_LOOK, Tally, framed
 from ezvar.core.lock import (
     LockReader,
     LooseClip,
@@ -105,7 +105,8 @@ class Session(QObject):
         self.proxy: Proxy | None = None
         self.analysis: Analysis | None = None
         self._places: tuple[tuple[object, object], tuple[CutPlace, ...]] = ((None, None), ())
-        self._asking: tuple[tuple[Framing, ...], tuple[Framing, ...]] = ((), ())
+        self._tally = Tally()
+        self._waits: tuple[tuple[CutPlace, ...], int] = ((), 0)  # places of cuts, and how many of them wait
         self.content = ""  # what the analysis and the proxy are of
         self.chosen: tuple[str, ...] = ()  # shots chosen in the ledger, where it is more than one
         self.played = PlayedMarks(lambda: (self.doc, self.master))
@@ -411,11 +412,7 @@ class Session(QObject):
     @property
     def asking(self) -> tuple[Framing, ...]:
         """The framings that need a look, in all masters."""
-        framings = self.doc.framings if self.doc else ()
-        if self._asking[0] is not framings:
-            asks = tuple(f for f in framings if f.doubt >= NEEDS_A_LOOK and f.verdict != "agreed")
-            self._asking = (framings, asks)
-        return self._asking[1]
+        return self._tally.count(self.doc.framings if self.doc else ()).asking
 
     @property
     def needing(self) -> int:
@@ -456,12 +453,14 @@ class Session(QObject):
             case "Lock":
                 return 0 if doc.masters else None
             case "Cuts":
-                return sum(p.waits for p in self.places) if self.analysis or len(doc.shots) > 1 else None
+                if self.places is not self._waits[0]:
+                    self._waits = self.places, sum(p.waits for p in self.places)
+                return self._waits[1] if self.analysis or len(doc.shots) > 1 else None
             case "Framing":
                 if not doc.framings:
                     return None
                 return len(self.asking)
             case "Review":
-                said = sum(f.verdict == "change" for f in doc.framings)
-                return said or (0 if doc.framings and all(f.verdict == "agreed" for f in doc.framings) else None)
+                tally = self._tally.count(doc.framings)
+                return tally.changes or (0 if tally.all_agreed else None)
         return None

@@ -9,7 +9,6 @@ from __future__ import annotations
 import errno
 import math
 import os
-import re
 import stat
 from collections.abc import Sequence
 from typing import IO, Any
@@ -21,7 +20,6 @@ from .errors import EzvarError, from_os
 
 DEEPEST = 400
 """Levels of brackets in JSON; readers written in C run out of stack far beyond."""
-_LONG = re.compile(rb"[\[{:,\s]-?(?:\d{19,}|\d[\d.]*[eE][+]?\d{3,})\s*[,\]}]")  # numbers that may be out of bounds
 _MOST = 2**63
 
 
@@ -81,7 +79,7 @@ def parse_json(data: bytes) -> Any:
     """
     check_depth(data)
     values = from_json(data)
-    if _LONG.search(data):
+    if _may_be_beyond(data):
         check_numbers(values)
     return values
 
@@ -93,6 +91,28 @@ def check_depth(data: bytes) -> None:
     step = np.where((brackets == 0x5B) | (brackets == 0x7B), 1, -1)
     if np.cumsum(step).max(initial=0) > DEEPEST:
         raise ValueError("it is nested too deeply")
+
+
+def _may_be_beyond(data: bytes) -> bool:
+    """Whether there is a number of nineteen digits, or with an exponent of three: a quick look, values being many."""
+    signs = np.frombuffer(data + b" " * 32, np.uint8)
+    digit = (signs >= 0x30) & (signs <= 0x39)
+    two = digit[:-1] & digit[1:]
+    four = two[:-2] & two[2:]
+    eight = four[:-4] & four[4:]
+    sixteen = eight[:-8] & eight[8:]
+    three = two[:-1] & digit[2:]
+    exponent, plus, n = (signs == 0x45) | (signs == 0x65), signs == 0x2B, len(signs) - 4
+    large = exponent[:n] & (three[1 : n + 1] | (plus[1 : n + 1] & three[2 : n + 2]))
+    places = (sixteen[:-3] & sixteen[3:], large)  # nineteen: sixteen from a place on, and from three places on
+    return any(_in_number(data, int(at)) for found in places for at in np.flatnonzero(found))
+
+
+def _in_number(data: bytes, at: int) -> bool:
+    """Whether a place in JSON may lie in a number rather than in text, by what stands before it."""
+    while at > 0 and data[at - 1] in b"0123456789.+-eE":
+        at -= 1
+    return at == 0 or data[at - 1] in b"[:,{ \t\r\n"
 
 
 def check_numbers(values: Any) -> None:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from itertools import compress
+from operator import is_not
+
 from PyQt6.QtCore import QAbstractListModel, QModelIndex, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
@@ -74,13 +77,12 @@ class _Rows(QAbstractListModel):
             return False
         if len(before) != len(doc.framings) or len(self.rows) != len(doc.shots):
             return False
-        for old, new in zip(before, doc.framings, strict=True):
-            if old is not new:
-                if (old.shot, old.master) != (new.shot, new.master):
-                    return False
-                place = doc.place_of(new.shot)
-                self._shown[place] = self._look(self.rows[place])
-                self.look_changed.emit(self.index(place))
+        others = list(compress(zip(before, doc.framings, strict=True), map(is_not, before, doc.framings)))
+        if any((old.shot, old.master) != (new.shot, new.master) for old, new in others):
+            return False
+        for place in {doc.place_of(new.shot) for _, new in others}:
+            self._shown[place] = self._look(self.rows[place])
+            self.look_changed.emit(self.index(place))
         return True
 
     def _look(self, row: Row) -> tuple[object, ...]:
@@ -412,6 +414,14 @@ class Ledger(QWidget):
         present: Row | None = self.session.place if self.rows.cuts else self.session.shot
         if len(self.view.selectedIndexes()) > 1:
             return  # several are chosen on purpose
+        at = self.view.currentIndex().row()
+        if (
+            present is not None
+            and 0 <= at < len(self.rows.rows)
+            and self.view.selectedIndexes()
+            and _identity(self.rows.rows[at]) == _identity(present)
+        ):
+            return
         for row, candidate in enumerate(self.rows.rows):
             if present is not None and _identity(candidate) == _identity(present):
                 index = self.rows.index(row)

@@ -10,9 +10,7 @@ from ezvar.core.model import Document, Drawn, Framing, Held, Keyframe, Pane, Rea
 
 def set_framings(doc: Document, framings: Iterable[Framing]) -> Document:
     """Put framings in place of those for the same shots and masters, or add them."""
-    new = {(f.shot, f.master): f for f in framings}
-    kept = tuple(new.pop((f.shot, f.master), f) for f in doc.framings)
-    return replace(doc, framings=kept + tuple(new.values()))
+    return doc.with_framings(framings)
 
 
 def set_panes(doc: Document, shot: str, master: str, panes: tuple[Pane, ...], reasons: tuple[Reason, ...]) -> Document:

@@ -3,6 +3,7 @@
 from .doubt.doubt_list import Doubted, doubted
 from .doubt.doubts import NEEDS_A_LOOK, enlargement, sentences
 from .doubt.enlarging import Enlarged, enlarged, enlargements
+from .doubt.tally import Tally
 from .editing.choosing import ask, follow, follow_from, follow_too, followed, keep_both, pair_of
 from .editing.handles import Handle, handle_at, size_factor, turn_handle, turned_by, with_values
 from .editing.keyframe_edits import bent, copied_keys, eased_keys, moved_keys, snapped, way_come
@@ -68,6 +69,7 @@ __all__ = [
     "Part",
     "Remedy",
     "Size",
+    "Tally",
     "Way",
     "Window",
     "apply_remedy",

@@ -7,6 +7,7 @@ Nothing is computed here beyond looking things up: where a window lies is
 from __future__ import annotations
 
 from collections.abc import Iterable
+from copy import copy
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from math import prod
@@ -295,7 +296,7 @@ class Document:
         for what, count, ids in (
             ("shot", len(self.shots), {s.id for s in self.shots}),
             ("master", len(self.masters), {m.id for m in self.masters}),
-            ("framing", len(self.framings), self._framings),
+            ("framing", len(self.framings), self._framing_places),
             ("drawn subject", len(self.drawn), {d.id for d in self.drawn}),
         ):
             if len(ids) != count:
@@ -319,8 +320,8 @@ class Document:
         return {m.id: m for m in self.lock.media}
 
     @cached_property
-    def _framings(self) -> dict[tuple[str, str], Framing]:
-        return {(f.shot, f.master): f for f in self.framings}
+    def _framing_places(self) -> dict[tuple[str, str], int]:
+        return {(f.shot, f.master): k for k, f in enumerate(self.framings)}
 
     def shot(self, shot: str) -> Shot:
         """The shot with this id; `KeyError` when there is none."""
@@ -354,4 +355,27 @@ class Document:
 
     def framing(self, shot: str, master: str) -> Framing | None:
         """How a shot sits in a master, once decided."""
-        return self._framings.get((shot, master))
+        place = self._framing_places.get((shot, master))
+        return None if place is None else self.framings[place]
+
+    def with_framings(self, framings: Iterable[Framing]) -> Document:
+        """The document with framings in place of those for the same shots and masters, or added.
+
+        Only these are checked against the shots and masters, since a window
+        that is dragged in an edit of thousands of shots changes one of them.
+        """
+        now, places, masters = list(self.framings), self._framing_places, {m.id for m in self.masters}
+        for framing in framings:
+            if framing.shot not in self._shot_places or framing.master not in masters:
+                raise ValueError("a framing belongs to no shot or no master")
+            place = places.get((framing.shot, framing.master))
+            if place is not None:
+                now[place] = framing
+                continue
+            if places is self._framing_places:
+                places = places.copy()
+            places[framing.shot, framing.master] = len(now)
+            now.append(framing)
+        made = copy(self)
+        vars(made).update(framings=tuple(now), _framing_places=places)  # what else is known of it holds on
+        return made

@@ -42,7 +42,7 @@ def _to_6(values: Values) -> Values:
         for shot in doc["shots"]:
             if (shot.get("cut") or {}).get("kind") == "wipe":
                 shot["cut"]["wipe"] = {"pattern": 1}
-    text = json.dumps(doc, sort_keys=True, default=str)
+    text = json.dumps([doc["lock"], [shot["id"] for shot in doc["shots"]]], sort_keys=True, default=str)
     doc["project"] = hashlib.sha256(text.encode(errors="surrogatepass")).hexdigest()[:8]
     return values
 
