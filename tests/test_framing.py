@@ -13,6 +13,7 @@ from ezvar.core import edits
 from ezvar.core.evidence import FaceFinder, TextFinder, analyse, cached_analysis, subjects_of
 from ezvar.core.framing import (
     NEEDS_A_LOOK,
+    Place,
     Size,
     apply_remedy,
     crop_windows,
@@ -397,13 +398,13 @@ def test_a_window_put_right_by_hand_can_say_who_the_subject_is(demo):
     before = pane_window(doc.framing(pair.id, tall.id).panes[0], tall, size, 10).cx / size.width
     other = left if abs(before - right) < abs(before - left) else right
     put = put_by_hand(doc, pair, tall, Pane((Keyframe(0, other + 0.05),)), analysis)
-    solved = following_the_window(put, pair, tall, pair.start + 10, analysis).framing(pair.id, tall.id)
+    solved = following_the_window(Place(put, pair, tall), pair.start + 10, analysis).framing(pair.id, tall.id)
     w = pane_window(solved.panes[0], tall, size, 100)
     assert w.left / size.width < other < other + 0.1 < (w.left + w.width) / size.width
     assert solved.decided == "solved"
     lone = shots["Ilma, lower third"]
     away = put_by_hand(doc, lone, tall, Pane((Keyframe(0, 0.8, 0.3, 3.0),)), analysis)
-    followed = following_the_window(away, lone, tall, lone.start + 20, analysis)
+    followed = following_the_window(Place(away, lone, tall), lone.start + 20, analysis)
     (drawn,) = followed.drawn
     assert (drawn.shot, drawn.drawn) == (lone.id, 20)
     assert drawn.frames[0] <= 20 < drawn.frames[-1]
@@ -436,7 +437,7 @@ def test_shoulders_that_only_just_do_not_fit_are_doubted_and_a_looser_window_is_
     assert (doubt(framing.reasons) >= NEEDS_A_LOOK) == said
     if said:
         doc = edits.set_framings(doc, [framing])
-        offer = next(r for r in remedies(doc, shot, TALL, analysis) if r.kind == "looser")
-        mended = apply_remedy(doc, shot, TALL, offer, analysis).framing("shot", TALL.id)
+        offer = next(r for r in remedies(Place(doc, shot, TALL), analysis) if r.kind == "looser")
+        mended = apply_remedy(Place(doc, shot, TALL), offer, analysis).framing("shot", TALL.id)
         assert mended.panes[0].keys[0].zoom == pytest.approx(0.87)
         assert "shoulders cut" not in {r.name for r in mended.reasons}

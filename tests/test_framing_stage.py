@@ -192,7 +192,7 @@ def test_one_moment_takes_a_drag_with_ctrl_and_a_pan_four_actions(stage, qtbot):
 
 def test_the_window_is_sized_turned_and_typed(stage, qtbot):
     well, session = stage.framing.well, stage.session
-    _, window_, size = well.active()[0]
+    window_, size = well.active()[0]
     places = well.places()
     corner = places.on_screen(window_.corners(), (size.width, size.height))[2]
     middle = places.on_screen([(window_.cx, window_.cy)], (size.width, size.height))[0]
@@ -560,8 +560,14 @@ def test_panes_share_the_frame_from_the_dialog_and_arrangements_are_kept(stage, 
     qtbot.mouseClick(panes.later[0], LEFT)
     known(qtbot, stage)
     assert (session.framing.panes[0].shot, session.framing.sound) == (session.document.shots[2].id, 0)
-    qtbot.mouseClick(panes.panes[1], LEFT)
-    assert work.number == 1
+    well = stage.framing.well
+    middle = well.places().picture.center()
+    for number, handles in ((0, False), (1, True)):  # the first one's picture is not the one that is seen here
+        qtbot.mouseClick(panes.panes[number], LEFT)
+        assert work.number == number
+        assert list(well.active()) == [1]
+        assert (well.hands._begin_drag(middle, well.places()) is not None) == handles
+        well.repaint()
     monkeypatch.setattr(QInputDialog, "getText", lambda *_: ("two with a seam", True))
     qtbot.mouseClick(panes.keep, LEFT)
     file = str(tmp_path / "arrangements.json")

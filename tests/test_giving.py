@@ -11,6 +11,8 @@ from ezvar.core import edits
 from ezvar.core.errors import ProjectError
 from ezvar.core.framing import (
     ARRANGEMENTS,
+    Place,
+    Remedy,
     Size,
     apply_remedy,
     arranged,
@@ -20,6 +22,7 @@ from ezvar.core.framing import (
     heard,
     in_one_pane,
     in_two_panes,
+    keep_both,
     key_at,
     pane_window,
     put_by_hand,
@@ -36,6 +39,7 @@ from ezvar.core.framing import (
     trim_to,
 )
 from ezvar.core.model import Arrangement, Choices, Keyframe, Pane, Rect, doubt
+from ezvar.core.planning import following_the_window
 from ezvar.core.store import load_arrangements, save_arrangements
 from ezvar.core.timing import FrameRange
 
@@ -207,32 +211,32 @@ def test_arrangements_are_exchanged_as_json(tmp_path):
 def test_every_offer_can_be_taken_and_does_what_it_says():
     doc, analysis = several_shots(PAIR, WALK)
     two = doc.shots[0]
-    offers = {r.title: r for r in remedies(doc, two, TALL, analysis)}
+    offers = {r.title: r for r in remedies(Place(doc, two, TALL), analysis)}
     kept = 1 if centre(doc, "s0") < 0.5 else 2
     assert any(t.startswith("Follow") for t in offers)
     assert {"Follow 1 and 2", "1 and 2, in two panes", "The whole picture on its backdrop"} <= set(offers)
     before = doubt(doc.framing("s0", "t").reasons)
     for offer in offers.values():
-        taken = apply_remedy(doc, two, TALL, offer, analysis)
+        taken = apply_remedy(Place(doc, two, TALL), offer, analysis)
         assert doubt(taken.framing("s0", "t").reasons) < before, offer
     (other,) = [r for r in offers.values() if r.kind == "follow" and len(r.subjects) == 1]
-    assert (centre(apply_remedy(doc, two, TALL, other, analysis), "s0") > 0.5) == (kept == 1)
+    assert (centre(apply_remedy(Place(doc, two, TALL), other, analysis), "s0") > 0.5) == (kept == 1)
     slow = edits.change_master(doc, replace(TALL, pace=0.2))
     solved = edits.set_framings(slow, [solve_shot(slow, doc.shots[1], slow.masters[0], subjects_in(
         doc, doc.shots[1], analysis))])  # fmt: skip
-    named = {r.kind: r for r in remedies(solved, doc.shots[1], solved.masters[0], analysis)}
+    named = {r.kind: r for r in remedies(Place(solved, doc.shots[1], solved.masters[0]), analysis)}
     assert {"pace", "whole"} <= set(named)
-    quicker = apply_remedy(solved, doc.shots[1], solved.masters[0], named["pace"], analysis).framing("s1", "t")
+    quicker = apply_remedy(Place(solved, doc.shots[1], solved.masters[0]), named["pace"], analysis).framing("s1", "t")
     assert quicker.panes[0].choices.pace == pytest.approx(0.35)
-    assert remedies(doc, doc.shots[1], SQUARE, analysis) == [] or doubt(doc.framing("s1", "s").reasons) > 0
+    assert remedies(Place(doc, doc.shots[1], SQUARE), analysis) == [] or doubt(doc.framing("s1", "s").reasons) > 0
 
 
 def test_a_window_that_holds_all_is_offered_room_to_move():
     doc, analysis = several_shots(((0.2, 0.2),))
     doc = edits.change_master(doc, wide := replace(TALL, width=1920, height=1080))
     doc = edits.set_framings(doc, [solve_shot(doc, doc.shots[0], wide, subjects_in(doc, doc.shots[0], analysis))])
-    (offer,) = remedies(doc, doc.shots[0], wide, analysis)
-    taken = apply_remedy(doc, doc.shots[0], wide, offer, analysis).framing("s0", "t")
+    (offer,) = remedies(Place(doc, doc.shots[0], wide), analysis)
+    taken = apply_remedy(Place(doc, doc.shots[0], wide), offer, analysis).framing("s0", "t")
     assert taken.panes[0].keys[0].zoom == 1.2
     assert taken.panes[0].keys[0].cx < 0.45
 
@@ -269,3 +273,25 @@ def test_set_ups_of_dialogues_are_found():
     assert right / (right + wrong) >= 0.98
     assert right / (right + missed) >= 0.9
     assert setups(analysis, shots[:1]) == []
+
+
+def test_what_is_offered_and_done_is_of_the_pane_that_is_worked_on():
+    """In two panes, one above the other: the second is the one that an offer, or its window's subject, is for."""
+    analysis, doc, shot = _several_in_panes()
+    place = Place(doc, shot, TALL, 1)
+    assert place.pane is place.framing.panes[1]
+    assert Place(doc, shot, TALL, 7).at == 1  # the last one there
+    before = place.framing.panes
+    for kind in ("looser", "whole", "pace", "text"):
+        changed = apply_remedy(place, Remedy(kind, ""), analysis).framing(shot.id, TALL.id)
+        assert changed.panes[0] == before[0], kind
+        assert changed.panes[1] != before[1], kind
+    followed = following_the_window(place, shot.start + 5, analysis).framing(shot.id, TALL.id)
+    assert followed.panes[0] == before[0]
+    assert followed.panes[1].choices.follow
+
+
+def _several_in_panes():
+    doc, analysis = several_shots(((0.2, 0.2), (0.8, 0.8)))
+    doc = edits.set_framings(doc, [solve_shot(doc, doc.shots[0], TALL, subjects_in(doc, doc.shots[0], analysis))])
+    return analysis, keep_both(doc, doc.shots[0], TALL, analysis, panes=True), doc.shots[0]

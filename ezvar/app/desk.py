@@ -24,7 +24,7 @@ class Desk(Session):
         self.lock_work = LockWork(self, self.analysing)
         self.framing_work = FramingWork(self)
         self.panes_work = PanesWork(self, self.framing_work)
-        self.insight = Insight(self)
+        self.insight = Insight(self, lambda: self.framing_work.number)
 
     def _begin_with_default_set(self) -> None:
         if self.document.masters or self.path is not None:

@@ -14,6 +14,7 @@ from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import Analysis
 from ezvar.core.framing import (
     Part,
+    Place,
     Way,
     apply_remedy,
     carried,
@@ -100,10 +101,10 @@ class FramingCommands(PathCommands):
         )
 
     def _offer(self, number: int) -> None:
-        offers = self._session.insight.known.offers
+        offers, pane = self._session.insight.known.offers, self._work.number
         if number <= len(offers):
             offer = offers[number - 1]
-            self._solving(offer.title, lambda d, s, m, a: apply_remedy(d, s, m, offer, a))
+            self._solving(offer.title, lambda d, s, m, a: apply_remedy(Place(d, s, m, pane), offer, a))
 
     def both(self) -> None:
         self._solving("Keep both", lambda d, s, m, a: keep_both(d, s, m, a))
@@ -137,8 +138,10 @@ class FramingCommands(PathCommands):
         self._session.panes_work.stand_by(-1)
 
     def here(self) -> None:
-        frame = self._session.frame
-        self._solving("Follow what the window shows", lambda d, s, m, a: following_the_window(d, s, m, frame, a))
+        frame, pane = self._session.frame, self._work.number
+        self._solving(
+            "Follow what the window shows", lambda d, s, m, a: following_the_window(Place(d, s, m, pane), frame, a)
+        )
 
     def _back(self, way: Way, label: str) -> None:
         stretch = self._work.stretch if len(self._work.targets()) == 1 else None

@@ -10,6 +10,7 @@ from ezvar.core import edits
 from ezvar.core.errors import EzvarError
 from ezvar.core.framing import (
     Part,
+    Place,
     ask,
     eased_keys,
     follow,
@@ -115,11 +116,11 @@ class FramingWork:
 
     def put_resting(self, label: str, zoom: float | None) -> None:
         """Windows that rest in the middle; ``zoom`` ``None`` shows the whole picture."""
-        analysis = self._session.analysis
+        analysis, number = self._session.analysis, self.number
 
         def change(doc: Document, shot: Shot, master: Master) -> Document:
-            pane = resting(framed(doc, shot, master).panes[0], master, picture_size(doc, shot), zoom)
-            return put_by_hand(doc, shot, master, pane, analysis)
+            place = Place(doc, shot, master, number)
+            return put_by_hand(doc, shot, master, resting(place.pane, master, place.size, zoom), analysis, place.at)
 
         self.each(label, change)
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.framing import Remedy, judged, not_kept, remedies, reset, setups, subjects_in, worth_showing
+from ezvar.core.framing import Place, Remedy, judged, not_kept, remedies, reset, setups, subjects_in, worth_showing
 from ezvar.core.model import Document, Framing, Master, Pane, Shot
 from ezvar.core.timing import FrameRange
 
@@ -42,9 +43,9 @@ class Insight(QObject):
 
     ready = pyqtSignal()
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, number: Callable[[], int]) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._number = session, number  # of the pane that is worked on
         self.known = Known()
         self.setups: tuple[tuple[str, ...], ...] = ()
         self._quiet = Quiet()
@@ -79,7 +80,7 @@ class Insight(QObject):
         self._look_for_setups(analysis, session.document)
         doc = session.document
         drawn = tuple(d for d in doc.drawn if d.shot == shot.id)
-        of = (analysis, shot, drawn, master, framing)
+        of = (analysis, shot, drawn, master, framing, self._number())
         if of == self._of:
             return
         if of[:3] != self._of[:3]:
@@ -96,8 +97,8 @@ class Insight(QObject):
         shot, master, analysis, framing = session.shot, session.master, session.analysis, session.framing
         if self._quiet.busy or shot is None or master is None or analysis is None or framing is None:
             return  # where it is busy it looks again when it is done
-        doc = session.document
-        of = (analysis, shot, tuple(d for d in doc.drawn if d.shot == shot.id), master, framing)
+        doc, number = session.document, self._number()
+        of = (analysis, shot, tuple(d for d in doc.drawn if d.shot == shot.id), master, framing, number)
 
         def done(result: Any) -> None:
             if isinstance(result, Exception):
@@ -111,7 +112,7 @@ class Insight(QObject):
             if same_shot:
                 self.ready.emit()
 
-        self._quiet.run(lambda: _worked_out(doc, shot, master, framing, analysis), done)
+        self._quiet.run(lambda: _worked_out(doc, shot, master, framing, analysis, number), done)
 
     def _look_for_setups(self, analysis: Analysis, doc: Document) -> None:
         of = (analysis, tuple((s.id, s.start, s.end) for s in doc.shots))
@@ -131,7 +132,7 @@ class Insight(QObject):
         )
 
 
-def _worked_out(doc: Document, shot: Shot, master: Master, framing: Framing, analysis: Analysis) -> Known:
+def _worked_out(doc: Document, shot: Shot, master: Master, framing: Framing, analysis: Analysis, number: int) -> Known:
     subjects = subjects_in(doc, shot, analysis)
     judged(doc, shot, master, framing.panes, subjects)  # keeps what a first drag is judged by
     ghost = None
@@ -139,4 +140,9 @@ def _worked_out(doc: Document, shot: Shot, master: Master, framing: Framing, ana
         freed = reset(doc, [shot], [master], "solved", analysis).doc.framing(shot.id, master.id)
         ghost = freed.panes[0] if freed is not None and freed.panes[0].keys != framing.panes[0].keys else None
     lost = not_kept(doc, shot, master, subjects)
-    return Known(worth_showing(doc, shot, master, subjects), lost, ghost, tuple(remedies(doc, shot, master, analysis)))
+    return Known(
+        worth_showing(doc, shot, master, subjects),
+        lost,
+        ghost,
+        tuple(remedies(Place(doc, shot, master, number), analysis)),
+    )

@@ -11,9 +11,7 @@ from ezvar.core.cuts import judge
 from ezvar.core.errors import EzvarError, TimelineError
 from ezvar.core.evidence import Analysis, analyse, track
 from ezvar.core.framing import (
-    framed,
-    pane_picture_size,
-    pane_window,
+    Place,
     sight_of,
     solve,
     solved_with,
@@ -98,19 +96,16 @@ def with_drawn(
 
 
 def following_the_window(
-    doc: Document, shot: Shot, master: Master, frame: int, analysis: Analysis, progress: Progress = silent,
-    cancel: CancelToken | None = None,
-) -> Document:  # fmt: skip
-    """What the window shows at a lock frame, taken for the subject and followed through the shot in this master.
+    place: Place, frame: int, analysis: Analysis, progress: Progress = silent, cancel: CancelToken | None = None
+) -> Document:
+    """What a pane's window shows at a lock frame, taken for the subject and followed through the shot in this master.
 
     It is the subject that stands nearest to the window's middle, or, where
     none is near, what lies in the middle of the window, drawn and tracked.
     The path is no longer by hand.
     """
-    framing = framed(doc, shot, master)
-    pane = framing.panes[0]
-    size = pane_picture_size(doc, shot, pane)
-    window = pane_window(pane, master, size, frame - shot.start)
+    doc, shot, size = place.doc, place.shot, place.size
+    window = place.window(frame - shot.start)
     subject = subject_shown(window, size, subjects_in(doc, shot, analysis), frame)
     if subject is None:
         wide, high = _TAKEN * window.width / size.width, _TAKEN * window.height / size.height
@@ -119,8 +114,9 @@ def following_the_window(
         doc, _ = with_drawn(doc, shot, frame, box, progress, cancel)
         subject = next(s for s in subjects_in(doc, shot, analysis) if s.kind == "drawn")
     turn = Turn(0, (sight_of(subject, shot, frame),))
+    pane = place.pane
     asked = replace(pane, by_hand=(), choices=replace(pane.choices, follow=(turn,)))
-    return solved_with(doc, replace(framing, panes=(asked, *framing.panes[1:])), analysis)
+    return solved_with(doc, place.with_pane(asked), analysis)
 
 
 def relocked(

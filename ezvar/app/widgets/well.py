@@ -28,10 +28,11 @@ from ezvar.core.framing import (
     followed,
     framed,
     pane_picture_size,
+    pane_shot,
     pane_window,
     picture_size,
 )
-from ezvar.core.model import Document, Master, Pane
+from ezvar.core.model import Document, Master
 
 from . import well_drawing as drawing
 from .well_hands import WellHands
@@ -177,17 +178,18 @@ class Well(QWidget):
 
     # The active windows
 
-    def active(self) -> list[tuple[Pane, Window, Size]]:
-        """The panes of the present framing that show this shot, with their windows."""
+    def active(self) -> dict[int, tuple[Window, Size]]:
+        """The windows of the present framing's panes that show this shot, by the panes' numbers, with its size."""
         session = self.session
         shot, master, framing = session.shot, session.master, session.framing
         if shot is None or master is None or framing is None:
-            return []
-        return [
-            (pane, pane_window(pane, master, size, session.frame - shot.start), size)
-            for pane in framing.panes
-            for size in (pane_picture_size(session.document, shot, pane),)
-        ]
+            return {}
+        doc, size = session.document, picture_size(session.document, shot)
+        return {
+            number: (pane_window(pane, master, size, session.frame - shot.start), size)
+            for number, pane in enumerate(framing.panes)
+            if pane_shot(doc, shot, pane) is shot
+        }
 
     # Drawing
 
@@ -238,23 +240,23 @@ class Well(QWidget):
                 drawing.outline(painter, shape, theme.line_of(place), 1.6)
                 named.append((shape.boundingRect().topLeft(), master.name, theme.line_of(place).on_well))
         active = self.active()
-        outlines = [places.on_screen(w.corners(), (s.width, s.height)) for p, w, s in active if not p.shot]
-        if self.framing_stage and outlines:
-            drawing.dim_outside(painter, places, outlines)
+        outlines = {k: places.on_screen(w.corners(), (s.width, s.height)) for k, (w, s) in active.items()}
+        first = next(iter(outlines.values()), None)
+        if self.framing_stage and first is not None:
+            drawing.dim_outside(painter, places, list(outlines.values()))
             if self.wipe is not None:
-                self._draw_wipe(painter, places, outlines[0])
+                self._draw_wipe(painter, places, first)
         line = theme.line_of(next((k for k, m in enumerate(doc.masters) if m.id == session.master_id), 0))
-        for k, shape in enumerate(outlines):
+        for k, shape in outlines.items():
             drawing.outline(painter, shape, line, 3 if k == work.number or len(outlines) == 1 else 1.8)
         if self.framing_stage and not session.playing:  # playing shows the picture
             self._draw_subjects(painter, places)
-        if outlines and session.master is not None:
+        if first is not None and session.master is not None:
             if self.guides:
-                drawing.guides(painter, outlines[min(work.number, len(outlines) - 1)])
-            if self.framing_stage and not session.playing:
-                _, window, size = active[work.number]
-                drawing.handles(painter, places, window, size, line)
-            named.append((outlines[0].boundingRect().topLeft(), session.master.name, line.on_well))
+                drawing.guides(painter, outlines.get(work.number, first))
+            if self.framing_stage and not session.playing and work.number in active:
+                drawing.handles(painter, places, *active[work.number], line)
+            named.append((first.boundingRect().topLeft(), session.master.name, line.on_well))
         drawing.tags(painter, places, reversed(named))
 
     def _draw_subjects(self, painter: QPainter, places: Places) -> None:
@@ -301,7 +303,7 @@ class Well(QWidget):
 
     def out_of_sight(self, places: Places) -> bool:
         """Whether a window that is worked on reaches past what is seen of the picture's surroundings."""
-        shapes = (places.on_screen(w.corners(), (s.width, s.height)) for p, w, s in self.active() if not p.shot)
+        shapes = (places.on_screen(w.corners(), (s.width, s.height)) for w, s in self.active().values())
         seen = places.area.adjusted(-8, -8, 8, 8)
         return self.framing_stage and any(not seen.contains(shape.boundingRect()) for shape in shapes)
 

@@ -57,9 +57,10 @@ class WellHands:
     def _grip(self, point: QPointF) -> Handle:
         """What of the present pane's window is under a place."""
         active, places = self._well.active(), self._well.places()
-        if not active or places.picture.isEmpty():
-            return ""
-        _, window, size = active[self._session.framing_work.number]
+        present = active.get(self._session.framing_work.number)
+        if present is None or places.picture.isEmpty():
+            return ""  # it shows another shot, whose picture is not here
+        window, size = present
         scale = places.picture.width() / size.width
         x, y = places.in_picture(point, (size.width, size.height))
         return handle_at(window, x, y, HANDLE / scale, places.away(window, (size.width, size.height)))
@@ -97,11 +98,12 @@ class WellHands:
         at = places.picture.left() + places.picture.width() * (self._well.wipe or 0.0)
         if self._well.wipe is not None and abs(point.x() - at) < 6:
             return _Drag("wipe", point)
-        active = self._well.active()
-        pane, window, _ = active[self._session.framing_work.number]
+        work = self._session.framing_work
+        present, pane = self._well.active().get(work.number), work.present_pane
         kind = self._grip(point)
-        if not kind and not places.picture.contains(point):
+        if present is None or pane is None or (not kind and not places.picture.contains(point)):
             return None
+        window, _ = present
         return _Drag(kind or "inside", point, pane, window, object())
 
     def move(self, event: QMouseEvent) -> None:

@@ -55,6 +55,7 @@ from .windows.path import (
     picture_size,
     plain,
 )
+from .windows.place import Place
 from .windows.sampled import band
 
 __all__ = [
@@ -67,6 +68,7 @@ __all__ = [
     "Given",
     "Handle",
     "Part",
+    "Place",
     "Remedy",
     "Size",
     "Tally",
