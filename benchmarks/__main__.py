@@ -18,7 +18,6 @@ from statistics import median
 import av
 from av.filter import Graph
 
-from ezvar.cli import DEMO_PROJECT
 from ezvar.core.cuts import measure
 from ezvar.core.framing import pane_window, picture_size
 from ezvar.core.media import MovieReader
@@ -27,6 +26,7 @@ from ezvar.core.output import Delivery, make_delivery
 from ezvar.core.output.encode import SETTINGS
 from ezvar.core.store import load_project
 from ezvar.core.timing import FrameRange
+from ezvar.demo import DEMO_PROJECT
 
 ROUNDS = 7
 SPAN = FrameRange(185, 335)

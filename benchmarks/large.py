@@ -23,8 +23,8 @@ import numpy as np
 import opentimelineio as otio
 from PyQt6.QtCore import QCoreApplication
 
-from ezvar.app.main import keep_from_collector, make_application
-from ezvar.app.window import MainWindow
+from ezvar.app.window.main import keep_from_collector, make_application
+from ezvar.app.window.main_window import MainWindow
 from ezvar.core.timing import Rate, timecode
 
 from .window import wait

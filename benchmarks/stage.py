@@ -21,14 +21,14 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PyQt6.QtCore import QCoreApplication
 
-from ezvar.app.main import get_ready, keep_from_collector, make_application
-from ezvar.app.window import MainWindow
-from ezvar.cli import DEMO_PROJECT
+from ezvar.app.window.main import get_ready, keep_from_collector, make_application
+from ezvar.app.window.main_window import MainWindow
 from ezvar.core import edits
 from ezvar.core.framing import plain
 from ezvar.core.lock import take_lock
 from ezvar.core.model import Document, Keyframe, Master, Shot, Source
 from ezvar.core.store import load_project, save_project
+from ezvar.demo import DEMO_PROJECT
 
 from .large import make_media, make_otio
 from .window import scrub, wait

@@ -21,9 +21,9 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PyQt6.QtCore import QCoreApplication, QEventLoop, QTimer  # noqa: E402
 
-from ezvar.app.main import get_ready, keep_from_collector, make_application  # noqa: E402
-from ezvar.app.window import MainWindow  # noqa: E402
-from ezvar.cli import DEMO_PROJECT  # noqa: E402
+from ezvar.app.window.main import get_ready, keep_from_collector, make_application  # noqa: E402
+from ezvar.app.window.main_window import MainWindow  # noqa: E402
+from ezvar.demo import DEMO_PROJECT  # noqa: E402
 
 
 class Watch:

@@ -14,20 +14,17 @@ import signal
 import sys
 from collections.abc import Callable
 from dataclasses import asdict
-from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn
 
 from ezvar import __version__
 from ezvar.core.errors import EzvarError, InputError, ProjectError
 from ezvar.core.names import readable
 from ezvar.core.progress import Cancelled, CancelToken, Progress, silent
+from ezvar.demo import DEMO_PROJECT
 
 if TYPE_CHECKING:
     from ezvar.core.model import Document
     from ezvar.core.review import Taken
-
-DEMO_PROJECT = Path(__file__).parent / "demo" / "lantern-night.ezvar"
-DEMO_TIMELINE = DEMO_PROJECT.with_suffix(".otio")
 
 
 class _Parser(argparse.ArgumentParser):

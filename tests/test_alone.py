@@ -34,8 +34,8 @@ movie, project, out = sys.argv[1:]
 assert main(["plan", movie, "--master", "m=90x160", "-o", project]) == 0
 assert main(["make", project, "-o", out]) == 0
 from PyQt6.QtCore import QTimer
-from ezvar.app.main import make_application
-from ezvar.app.window import MainWindow
+from ezvar.app.window.main import make_application
+from ezvar.app.window.main_window import MainWindow
 app = make_application()
 window = MainWindow()
 window.show()

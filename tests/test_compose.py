@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import QSize
 
-from ezvar.app.pictures import Result, View, Viewer
+from ezvar.app.viewer.pictures import Result, View, Viewer
 from ezvar.core import compose, edits
 from ezvar.core.compose import LockPictures, master_sound
 from ezvar.core.compose.draw import draw_framing

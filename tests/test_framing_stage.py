@@ -10,11 +10,11 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
 import ezvar.core.framing.solver.solve as solve_module
-from ezvar.app import theme
-from ezvar.app.keymap import Keymap
-from ezvar.app.walk import STEPS
-from ezvar.app.widgets.keys_dialog import KeysDialog, write_sheet
-from ezvar.app.widgets.look_first import LookFirst
+from ezvar.app.kit import theme
+from ezvar.app.kit.keymap import Keymap
+from ezvar.app.stages.framing.agree_preview import LookFirst
+from ezvar.app.window.keys_dialog import KeysDialog, write_sheet
+from ezvar.app.window.walk import STEPS
 from ezvar.core import edits
 from ezvar.core.framing import key_at, pane_window, picture_size, solve
 from ezvar.core.model import Keyframe, Master, Pane, Source

@@ -10,9 +10,9 @@ from importlinter.application.use_cases import lint_imports
 from importlinter.cli import lint_imports_command  # noqa: F401  (registers the contracts)
 
 import ezvar
-from ezvar.app.commands import COMMANDS, STAGES
-from ezvar.app.keymap import Keymap
-from ezvar.app.window import MainWindow
+from ezvar.app.kit.commands import COMMANDS, STAGES
+from ezvar.app.kit.keymap import Keymap
+from ezvar.app.window.main_window import MainWindow
 
 ROOT = Path(__file__).parent.parent
 

@@ -8,7 +8,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox, QPushButton
 
-from ezvar.app.widgets.clips_dialog import ClipsDialog
+from ezvar.app.stages.lock.clips_dialog import ClipsDialog
 from ezvar.core import edits
 from ezvar.core.framing import Size, picture_size
 from ezvar.core.lock import missing, take_lock

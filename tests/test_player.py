@@ -5,8 +5,8 @@ from dataclasses import replace
 import pytest
 from PyQt6.QtCore import QCoreApplication
 
-from ezvar.app import player as player_
-from ezvar.app.player import Player
+from ezvar.app.viewer import player as player_
+from ezvar.app.viewer.player import Player
 
 
 class Clock:

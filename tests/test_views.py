@@ -9,14 +9,14 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QAbstractButton, QDialog, QFileDialog, QInputDialog, QLabel
 
-from ezvar.app import theme
-from ezvar.app.commands import COMMANDS
-from ezvar.app.digit_keys import pressed_digit
-from ezvar.app.keymap import Keymap, digit_of, shown
-from ezvar.app.walk import STEPS
-from ezvar.app.widgets.chart_places import Chart, Span
-from ezvar.app.widgets.well_places import Look, lay_out
-from ezvar.app.window import MainWindow
+from ezvar.app.kit import theme
+from ezvar.app.kit.commands import COMMANDS
+from ezvar.app.kit.digit_keys import pressed_digit
+from ezvar.app.kit.keymap import Keymap, digit_of, shown
+from ezvar.app.stages.framing.chart_places import Chart, Span
+from ezvar.app.viewer.well_places import Look, lay_out
+from ezvar.app.window.main_window import MainWindow
+from ezvar.app.window.walk import STEPS
 from ezvar.core import edits
 from ezvar.core.errors import ProjectError
 from ezvar.core.framing import bend_through, eased, snapped

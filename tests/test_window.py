@@ -7,11 +7,11 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QAbstractButton, QFileDialog, QMessageBox
 
-from ezvar.app.desk import Desk
-from ezvar.app.jobs import Jobs
-from ezvar.app.main import make_application
-from ezvar.app.widgets.finder import Finder
-from ezvar.app.window import MainWindow
+from ezvar.app.background.desk import Desk
+from ezvar.app.session.jobs import Jobs
+from ezvar.app.window.finder import Finder
+from ezvar.app.window.main import make_application
+from ezvar.app.window.main_window import MainWindow
 from ezvar.core import edits
 from ezvar.core.framing import pane_window, picture_size
 from ezvar.core.media import probe
@@ -315,7 +315,7 @@ def test_what_somebody_else_saved_is_asked_about_and_taken_in(opened, qtbot, tmp
     session, asked = opened.session, []
 
     def answer(number):
-        monkeypatch.setattr("ezvar.app.handlers.ask", lambda *said: asked.append(said[2]) or said[3][number])
+        monkeypatch.setattr("ezvar.app.commands.handlers.ask", lambda *said: asked.append(said[2]) or said[3][number])
 
     def save(as_=None):
         if as_:
@@ -367,7 +367,7 @@ def test_a_returns_files_are_opened_when_somebody_says_yes(opened, qtbot, tmp_pa
     session.edit("Hand off", exchanged)
     _, files = write_handoff(replace(returned, exchanged=exchanged.exchanged), tmp_path / "back")
     for answer, taken in ((1, False), (0, True)):
-        monkeypatch.setattr("ezvar.app.handlers.ask", lambda *said, n=answer: said[3][n])
+        monkeypatch.setattr("ezvar.app.commands.handlers.ask", lambda *said, n=answer: said[3][n])
         opened.handlers.take(str(next(f for f in files if "9x16" in f.name)))
         rest(qtbot, opened)
         assert (session.framing.panes[0].backdrop is not None) == taken

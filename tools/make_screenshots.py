@@ -17,11 +17,11 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PyQt6.QtCore import QCoreApplication
 from PyQt6.QtGui import QPainter
 
-from ezvar.app.main import make_application
-from ezvar.app.window import MainWindow
-from ezvar.cli import DEMO_PROJECT, DEMO_TIMELINE
+from ezvar.app.window.main import make_application
+from ezvar.app.window.main_window import MainWindow
 from ezvar.core.framing import picture_size, with_key
 from ezvar.core.model import Keyframe
+from ezvar.demo import DEMO_PROJECT, DEMO_TIMELINE
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 

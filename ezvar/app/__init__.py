@@ -10,6 +10,6 @@ def run(file: str | os.PathLike[str] | None = None, template: bool = False) -> i
 
     A ``template`` is opened as a new, unsaved project.
     """
-    from ezvar.app.main import run_window
+    from ezvar.app.window.main import run_window
 
     return run_window(file, template)

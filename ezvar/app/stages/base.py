@@ -6,9 +6,9 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QWidget
 
-from ezvar.app.commands import command
-from ezvar.app.desk import Desk
-from ezvar.app.widgets.parts import Card, KeyButton
+from ezvar.app.background.desk import Desk
+from ezvar.app.kit.commands import command
+from ezvar.app.kit.controls import Card, KeyButton
 
 
 class Stage:

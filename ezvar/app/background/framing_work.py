@@ -1,0 +1,294 @@
+"""What an editor does to framings, each one step of undo: of the present shot, or of all that are chosen."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, Any
+
+from ezvar.app.session.jobs import Quiet, told
+from ezvar.core import edits
+from ezvar.core.errors import EzvarError
+from ezvar.core.framing import (
+    Part,
+    Place,
+    ask,
+    eased_keys,
+    follow,
+    framed,
+    paste,
+    picture_size,
+    put_by_hand,
+    resting,
+    shifted,
+    subjects_in,
+)
+from ezvar.core.model import Backdrop, Document, Drawn, Ease, Framing, Keyframe, Master, Pane, Rect, Shot
+from ezvar.core.planning import with_drawn
+from ezvar.core.progress import CancelToken, Progress
+from ezvar.core.timing import FrameRange
+
+if TYPE_CHECKING:
+    from ezvar.app.session.session import Session
+
+Change = Callable[[Document, Shot, Master], Document]
+
+
+@dataclass(frozen=True)
+class _Asked:
+    label: str
+    change: Change
+    shots: tuple[str, ...]
+    master: str
+    gesture: Hashable
+    kept: int = 0  # agreed ones that were left alone
+
+
+class FramingWork:
+    """Changes framings in the active master: at once where that is quick, on a thread where something is solved."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._quiet = Quiet()
+        self._waiting: list[_Asked] = []
+        self.copied: Framing | None = None
+        self.copied_keys: tuple[Keyframe, ...] = ()
+        self.chosen_keys: frozenset[int] = frozenset()
+        """Frames of the shot at which keyframes are chosen in the chart."""
+        self.stretch: FrameRange | None = None
+        """The stretch of the shot that was marked, in its frames."""
+        self.pane = 0
+        for signal in (session.document_changed, session.shot_changed, session.master_changed):
+            signal.connect(self._forget)
+
+    def _forget(self) -> None:
+        pane = self.present_pane
+        frames = {k.frame for k in pane.keys} if pane else set()
+        self.chosen_keys = self.chosen_keys & frames
+        shot = self._session.shot
+        if self.stretch is not None and (shot is None or self.stretch.end > shot.frames):
+            self.stretch = None
+
+    @property
+    def present_pane(self) -> Pane | None:
+        """The pane of the present framing that changes are of."""
+        framing = self._session.framing
+        return framing.panes[self.number] if framing else None
+
+    @property
+    def number(self) -> int:
+        framing = self._session.framing
+        return min(self.pane, len(framing.panes) - 1) if framing else 0
+
+    def choose_pane(self, number: int) -> None:
+        """Work on another pane of the present framing from now on."""
+        self.pane = number
+        self._session.look_at_pane()
+
+    @property
+    def busy(self) -> bool:
+        """Whether something is being solved."""
+        return self._quiet.busy or bool(self._waiting)
+
+    def targets(self) -> list[Shot]:
+        """The shots that are chosen in the ledger, or the present one."""
+        session = self._session
+        if session.doc is None:
+            return []
+        chosen = [session.doc.shot(s) for s in session.chosen if s in {x.id for x in session.doc.shots}]
+        return chosen if len(chosen) > 1 else [session.shot] if session.shot else []
+
+    # By hand, at once
+
+    def put(self, label: str, pane: Pane, gesture: object | None = None) -> None:
+        """The present pane's path as an editor has made it."""
+        shot, master = self._session.shot, self._session.master
+        if shot and master:
+            doc = put_by_hand(self._session.document, shot, master, pane, self._session.analysis, self.number)
+            self._session.edit(f"{label}, shot {doc.place_of(shot.id) + 1}", doc, gesture)
+
+    def shift(self, pane: Pane, dx: float, dy: float, gesture: object | None = None) -> None:
+        """Shift the active window path, given as it was, by fractions of the picture."""
+        shot, master = self._session.shot, self._session.master
+        if shot and master:
+            self.put("Shift path", shifted(pane, master, picture_size(self._session.document, shot), dx, dy), gesture)
+
+    def put_resting(self, label: str, zoom: float | None) -> None:
+        """Windows that rest in the middle; ``zoom`` ``None`` shows the whole picture."""
+        analysis, number = self._session.analysis, self.number
+
+        def change(doc: Document, shot: Shot, master: Master) -> Document:
+            place = Place(doc, shot, master, number)
+            return put_by_hand(doc, shot, master, resting(place.pane, master, place.size, zoom), analysis, place.at)
+
+        self.each(label, change)
+
+    def run_ease(self, ease: Ease) -> None:
+        """Set the curves of the chosen keyframes, or of the one at or before the playhead, to an ease."""
+        frames = self.eased()
+        shot, pane = self._session.shot, self.present_pane
+        if shot is not None and pane is not None:
+            self.put(f"Ease: {ease}", eased_keys(pane, frames, ease))
+
+    def eased(self) -> set[int]:
+        """The keyframes whose curve an ease is for."""
+        shot, pane = self._session.shot, self.present_pane
+        at = self._session.frame - shot.start if shot else 0
+        frames = [k.frame for k in pane.keys if k.frame <= at] if pane else []
+        return set(self.chosen_keys) or set(frames[-1:])
+
+    def ask(self, label: str, gesture: Hashable = None, **choices: Any) -> None:
+        """Ask something of the solver, by the names of `Choices`, for the chosen shots."""
+        analysis, number = self._session.analysis, self.number
+        if analysis is None:
+            self._session.notice.emit("The lock is still being looked through; that comes first.")
+            return
+
+        def change(doc: Document, shot: Shot, master: Master) -> Document:
+            return ask(doc, shot, master, analysis, at_most(doc, shot, master, number), **choices)
+
+        self.each(label, change, gesture)
+
+    def set_backdrop(self, name: str, made: Callable[[Backdrop], Backdrop | None], gesture: Hashable = None) -> None:
+        """Another backdrop for the chosen shots, made of the one each has; ``None`` is the master's."""
+
+        def change(doc: Document, shot: Shot, master: Master) -> Document:
+            framing = framed(doc, shot, master)
+            panes = tuple(replace(p, backdrop=made(p.backdrop or master.backdrop)) for p in framing.panes)
+            return edits.set_framings(doc, [replace(framing, panes=panes, verdict="open")])
+
+        self.each(f"Backdrop: {name}", change, gesture)
+
+    # Solved, on a thread
+
+    def each(self, label: str, change: Change, gesture: Hashable = None) -> None:
+        """Change the framing of each chosen shot in the active master, in one step of undo.
+
+        Where several are chosen, agreed ones are skipped, and that is said.
+        Of changes that wait and share a ``gesture`` only the last is done.
+        """
+        shots = self.targets()
+        self._ask_for(label, change, shots, gesture, all_of_them=len(shots) == 1)
+
+    def _ask_for(
+        self, label: str, change: Change, shots: list[Shot], gesture: Hashable = None, all_of_them: bool = False
+    ) -> None:
+        """Have shots changed in the active master; agreed ones only where it is ``all_of_them``."""
+        session, master = self._session, self._session.master
+        if master is None:
+            return
+        agreed = [s for s in shots if framed(session.document, s, master).verdict == "agreed"]
+        if agreed and not all_of_them:
+            shots = [s for s in shots if s not in agreed]
+            session.notice.emit(f"{len(agreed)} agreed, and left as they are.")
+        if not shots:
+            return
+        kept = 0 if all_of_them else len(agreed)
+        asked = _Asked(label, change, tuple(s.id for s in shots), master.id, gesture, kept)
+        self._waiting = [w for w in self._waiting if gesture is None or w.gesture != gesture]
+        self._waiting.append(asked)
+        self._go_on()
+
+    def _go_on(self) -> None:
+        if self._quiet.busy or not self._waiting or self._session.doc is None:
+            return
+        asked, doc = self._waiting.pop(0), self._session.document
+        if asked.master not in {m.id for m in doc.masters}:
+            self._go_on()
+            return
+        several = len(asked.shots) > 1
+        unfit: list[str] = []
+
+        def all_of(progress: Progress, cancel: CancelToken) -> Document:
+            new = doc
+            for k, shot in enumerate(asked.shots):
+                cancel.check()
+                progress(k / len(asked.shots), asked.label)
+                try:
+                    new = asked.change(new, new.shot(shot), new.master(asked.master))
+                except (KeyError, ValueError):
+                    if not several:
+                        raise
+                    unfit.append(shot)
+            return new
+
+        def done(result: Any) -> None:
+            if self._session.doc is not doc:
+                self._waiting.insert(0, asked)  # changed meanwhile: once more, of what it is now
+            elif isinstance(result, EzvarError):
+                self._session.problem.emit(str(result))
+            elif isinstance(result, (KeyError, ValueError)):
+                self._session.notice.emit(f"{asked.label}: {_reason(result)}.")
+            elif isinstance(result, Exception):
+                self._session.problem.emit(told(result))
+            else:
+                count = len(asked.shots) - len(unfit)
+                where = f"{count} shots" if several else f"shot {doc.place_of(asked.shots[0]) + 1}"
+                self._session.edit(f"{asked.label}, {where}", result, asked.gesture)
+                if several:
+                    unfitting = f" It does not fit {len(unfit)} others." if unfit else ""
+                    kept = f" {asked.kept} agreed, and left as they are." if asked.kept else ""
+                    self._session.notice.emit(f"{asked.label}: {count} shots.{unfitting}{kept}")
+            self._go_on()
+
+        if len(asked.shots) > 8:
+            self._session.jobs.start(asked.label, all_of, done, self._session.problem.emit)
+        else:
+            self._quiet.run(lambda: all_of(lambda f, m: None, CancelToken()), done)
+
+    def give(self, source: Framing, to: tuple[str, ...], part: Part, label: str) -> None:
+        """Give a framing to shots of the active master, in one step of undo; agreed ones are skipped."""
+        analysis, doc = self._session.analysis, self._session.document
+
+        def change(doc: Document, shot: Shot, master: Master) -> Document:
+            return paste(doc, source, master, [shot.id], part, analysis).doc
+
+        self._ask_for(label, change, [doc.shot(s) for s in to])
+
+    def draw(self, box: Rect, frame: int) -> None:
+        """Track what lies in a box (fractions of the picture) at a lock frame, and follow it."""
+        session, shot, master = self._session, self._session.shot, self._session.master
+        analysis, doc = session.analysis, session.doc
+        if shot is None or master is None or analysis is None or doc is None:
+            session.notice.emit("The lock is still being looked through; draw the subject again when that is done.")
+            return
+
+        def work(progress: Progress, cancel: CancelToken) -> Drawn:
+            try:
+                return with_drawn(doc, shot, frame, box, progress, cancel)[1]
+            except ValueError as error:
+                raise EzvarError(f"the subject cannot be tracked: {error}", remedy="Draw it larger") from error
+
+        def done(drawn: Drawn) -> None:
+            now = session.document
+            if shot.id not in {s.id for s in now.shots}:
+                return
+            said = " ".join(part for part in (drawn.before, drawn.after) if part)
+            session.notice.emit(f"Tracked over {len(drawn.frames)} frames. {said}".strip())
+            self._follow_drawn(drawn, shot, master)
+
+        session.jobs.start("Tracking the subject", work, done, session.problem.emit)
+
+    def _follow_drawn(self, drawn: Drawn, shot: Shot, master: Master) -> None:
+        analysis = self._session.analysis
+        assert analysis is not None
+
+        def change(doc: Document, shot: Shot, master: Master) -> Document:
+            with_it = edits.draw_subject(doc, drawn)
+            number = next(s.number for s in subjects_in(with_it, shot, analysis) if s.kind == "drawn")
+            return follow(with_it, shot, master, [number], analysis)
+
+        self._waiting.append(_Asked("Draw a subject", change, (shot.id,), master.id, None))
+        self._go_on()
+
+
+def at_most(doc: Document, shot: Shot, master: Master, pane: int) -> int:
+    """A pane's number, or that of the last one there."""
+    return min(pane, len(framed(doc, shot, master).panes) - 1)
+
+
+def _reason(error: KeyError | ValueError) -> str:
+    if isinstance(error, KeyError):
+        what = error.args[0] if error.args else ""
+        return f"there is no subject {what} here" if isinstance(what, int) else "there are no two subjects here"
+    return str(error)

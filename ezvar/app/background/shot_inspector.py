@@ -1,0 +1,147 @@
+"""What is known of the shot at the playhead before anyone asks: subjects, what is not kept, the solved path."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from ezvar.app.session.jobs import Job, Quiet, told
+from ezvar.core.evidence import Analysis, Subject
+from ezvar.core.framing import Place, Remedy, judged, not_kept, remedies, reset, setups, subjects_in, worth_showing
+from ezvar.core.model import Document, Framing, Master, Pane, Shot
+from ezvar.core.timing import FrameRange
+
+if TYPE_CHECKING:
+    from ezvar.app.session.session import Session
+
+
+_REST = 60  # milliseconds
+
+
+@dataclass(frozen=True, eq=False)
+class Known:
+    """What was worked out of one framing.
+
+    ``subjects`` are those that are worth showing.
+    ``lost`` are the stretches, in frames of the shot, in which a must-keep is
+    broken, ``ghost`` the solved path behind one by hand, ``offers`` what would
+    put the framing right.
+    """
+
+    subjects: tuple[Subject, ...] = ()
+    lost: tuple[FrameRange, ...] = ()
+    ghost: Pane | None = None
+    offers: tuple[Remedy, ...] = ()
+
+
+class Insight(QObject):
+    """Works out, on a thread, what the framing stage shows of the present shot; the latest shot and framing win."""
+
+    ready = pyqtSignal()
+
+    def __init__(self, session: Session, number: Callable[[], int]) -> None:
+        super().__init__()
+        self._session, self._number = session, number  # of the pane that is worked on
+        self.known = Known()
+        self.setups: tuple[tuple[str, ...], ...] = ()
+        self._quiet = Quiet()
+        self._soon = QTimer(self)  # shots that are only passed by are not looked into
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(_REST)
+        self._soon.timeout.connect(self._work)
+        self._of: tuple[Any, ...] = ()
+        self._setups_of: tuple[Any, ...] = ()
+        self._job: Job | None = None
+        for signal in (session.shot_changed, session.document_changed, session.master_changed):
+            signal.connect(self.look)
+
+    @property
+    def subjects(self) -> tuple[Subject, ...]:
+        """The present shot's subjects; none while they are being worked out."""
+        return self.known.subjects
+
+    @property
+    def setup(self) -> tuple[str, ...]:
+        """The shots of the present shot's set-up, itself among them; none where it stands alone."""
+        shot = self._session.shot
+        return next((group for group in self.setups if shot is not None and shot.id in group), ())
+
+    def look(self) -> None:
+        """Have what the present shot and framing ask for worked out, unless it is known."""
+        session = self._session
+        shot, master, analysis, framing = session.shot, session.master, session.analysis, session.framing
+        if shot is None or master is None or analysis is None or framing is None:
+            self._of, self.known = (), Known()
+            return
+        self._look_for_setups(analysis, session.document)
+        doc = session.document
+        drawn = tuple(d for d in doc.drawn if d.shot == shot.id)
+        of = (analysis, shot, drawn, master, framing, self._number())
+        if of == self._of:
+            return
+        if of[:3] != self._of[:3]:
+            self._of, self.known = (), Known()  # another shot: nothing of it is known yet
+        self._soon.start()
+
+    @property
+    def busy(self) -> bool:
+        """Whether something is being worked out, or will be in a moment."""
+        return self._quiet.busy or self._soon.isActive()
+
+    def _work(self) -> None:
+        session = self._session
+        shot, master, analysis, framing = session.shot, session.master, session.analysis, session.framing
+        if self._quiet.busy or shot is None or master is None or analysis is None or framing is None:
+            return  # where it is busy it looks again when it is done
+        doc, number = session.document, self._number()
+        of = (analysis, shot, tuple(d for d in doc.drawn if d.shot == shot.id), master, framing, number)
+
+        def done(result: Any) -> None:
+            if isinstance(result, Exception):
+                self._of = of  # not again until something changes
+                session.problem.emit(told(result))
+                return
+            same_shot = session.shot == shot and session.analysis is analysis
+            if same_shot:
+                self._of, self.known = of, result
+            self.look()
+            if same_shot:
+                self.ready.emit()
+
+        self._quiet.run(lambda: _worked_out(doc, shot, master, framing, analysis, number), done)
+
+    def _look_for_setups(self, analysis: Analysis, doc: Document) -> None:
+        of = (analysis, tuple((s.id, s.start, s.end) for s in doc.shots))
+        if of == self._setups_of:
+            return
+        self._setups_of = of
+        if self._job is not None and self._job in self._session.jobs.running:
+            self._job.cancel()
+
+        def done(found: list[tuple[str, ...]]) -> None:
+            if of == self._setups_of:
+                self.setups = tuple(found)
+                self.ready.emit()
+
+        self._job = self._session.jobs.start(
+            "Finding set-ups", lambda p, c: setups(analysis, doc.shots, p, c), done, self._session.problem.emit
+        )
+
+
+def _worked_out(doc: Document, shot: Shot, master: Master, framing: Framing, analysis: Analysis, number: int) -> Known:
+    subjects = subjects_in(doc, shot, analysis)
+    judged(doc, shot, master, framing.panes, subjects)  # keeps what a first drag is judged by
+    ghost = None
+    if framing.decided != "solved" and framing.verdict != "agreed":
+        freed = reset(doc, [shot], [master], "solved", analysis).doc.framing(shot.id, master.id)
+        ghost = freed.panes[0] if freed is not None and freed.panes[0].keys != framing.panes[0].keys else None
+    lost = not_kept(doc, shot, master, subjects)
+    return Known(
+        worth_showing(doc, shot, master, subjects),
+        lost,
+        ghost,
+        tuple(remedies(Place(doc, shot, master, number), analysis)),
+    )

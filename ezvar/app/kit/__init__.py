@@ -1,0 +1,1 @@
+"""What all parts of the window are made of: type and colours, controls, commands as data and their keys."""

@@ -1,0 +1,301 @@
+"""The parts of the framing stage's card: subjects, what is asked, exact values, versions, facts."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QSizePolicy,
+    QSlider,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ezvar.app.kit.backdrops import BACKDROPS
+from ezvar.app.kit.commands import command
+from ezvar.app.kit.controls import KeyButton, label, pair, spin
+from ezvar.core.evidence import Subject
+from ezvar.core.framing import enlarged, followed, key_at, pace_of, pane_picture_size, with_key, with_values, words
+from ezvar.core.model import EASES
+
+if TYPE_CHECKING:
+    from ezvar.app.background.desk import Desk
+
+Run = Callable[[str], object]
+_KINDS = {
+    "face": ("face", "faces"), "figure": ("figure", "figures"), "moving": ("moving thing", "moving things"),
+    "text": ("text", "texts"), "work": ("hands at work", "hands at work"), "drawn": ("drawn", "drawn"),
+}  # fmt: skip
+_PLACES = (("in the middle", 0.5), ("at the left third", 1 / 3), ("at the right third", 2 / 3))
+_HEADROOM = (("as it fits", None), ("little", 0.1), ("a third", 1 / 6), ("much", 0.25))
+_STEPS = 20  # of the pace's slider
+_NO_LIMIT = 0.0
+
+
+class Subjects(QWidget):
+    """The shot's subjects as buttons; a pressed one is followed."""
+
+    def __init__(self, session: Desk, run: Run) -> None:
+        super().__init__()
+        self._session, self._run = session, run
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        self._said = label("", "soft")
+        above, row = QHBoxLayout(), QHBoxLayout()
+        row.setSpacing(4)
+        above.addWidget(self._said, 1)
+        column.addLayout(above)
+        column.addLayout(row)
+        self.buttons: list[QToolButton] = []
+        for n in range(1, 7):
+            button = QToolButton()
+            button.setText(str(n))
+            button.setCheckable(True)
+            button.clicked.connect(lambda _, n=n: self._run(f"framing.follow_{n}"))
+            button.setToolTip(f"Follow {n} ({n}); Shift+{n} adds it, Alt+{n} follows it from here on")
+            self.buttons.append(button)
+            row.addWidget(button)
+        self.draw = QToolButton()
+        self.draw.setText("Draw")
+        self.draw.setToolTip("Draw a subject (D)")
+        self.draw.setAccessibleName("Draw a subject")
+        self.draw.clicked.connect(lambda: run("framing.draw"))
+        above.addWidget(self.draw)
+        row.addStretch(1)
+
+    def refresh(self) -> None:
+        session = self._session
+        shot, master = session.shot, session.master
+        known = {s.number: s for s in session.insight.subjects}
+        if shot is None or master is None:
+            return
+        chosen = {
+            s.number
+            for s in followed(session.document, shot, master, session.insight.subjects, session.frame - shot.start)
+        }
+        for n, button in enumerate(self.buttons, 1):
+            button.setVisible(n in known)
+            button.setChecked(n in chosen)
+            if n in known:
+                button.setAccessibleName(f"Follow {n}, {_KINDS[known[n].kind][0]}")
+        names = _named([s for n, s in sorted(known.items()) if n <= len(self.buttons)])
+        if session.analysis is None:
+            names = "The lock is being looked through; subjects come then."
+        elif not known:
+            names = "No subject was found in this shot. Draw one."
+        self._said.setText(names)
+
+
+def _named(subjects: Sequence[Subject]) -> str:
+    """Subjects in words, those of a kind together: "1, 3 faces, 2 text"."""
+    kinds = {s.kind: [str(o.number) for o in subjects if o.kind == s.kind] for s in subjects}
+    return ", ".join(f"{', '.join(numbers)} {_KINDS[kind][len(numbers) > 1]}" for kind, numbers in kinds.items())
+
+
+class Asks(QWidget):
+    """What is asked of the solver: pace, place, look room, text, zoom, backdrop."""
+
+    def __init__(self, session: Desk, run: Run) -> None:
+        super().__init__()
+        self._session, self._run = session, run
+        self._showing = False
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(5)
+        grid.setColumnStretch(1, 1)
+        self.pace = QSlider(Qt.Orientation.Horizontal)
+        self.pace.setRange(0, _STEPS)
+        self.pace.setMinimumWidth(60)
+        self.pace.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self._pace_said = label("", "soft")
+        self.place, self.headroom, self.backdrop = QComboBox(), QComboBox(), QComboBox()
+        self.place.addItems([name for name, _ in _PLACES])
+        self.headroom.addItems([name for name, _ in _HEADROOM])
+        self.backdrop.addItems([name for name, _ in BACKDROPS])
+        for box in (self.place, self.headroom, self.backdrop):
+            box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+            box.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # after a click the keys stay the window's
+        self.look_room, self.text = QCheckBox("Look room"), QCheckBox("Text whole")
+        self.loosest, self.tightest = spin(0, 4, 2), spin(0, 8, 2)
+        for field in (self.loosest, self.tightest):
+            field.setSpecialValueText("as it fills")
+        rows: Sequence[tuple[str, QWidget]] = (
+            ("Pace", self.pace), ("", self._pace_said), ("Subject", self.place), ("Headroom", self.headroom),
+            ("Loosest", self.loosest), ("Tightest", self.tightest), ("Backdrop", self.backdrop),
+        )  # fmt: skip
+        for row, (name, widget) in enumerate(rows):
+            grid.addWidget(label(name, "soft"), row, 0)
+            grid.addWidget(widget, row, 1)
+            if name:
+                widget.setAccessibleName(name)
+        checks = QHBoxLayout()
+        checks.setSpacing(14)
+        checks.addWidget(self.look_room)
+        checks.addWidget(self.text)
+        checks.addStretch(1)
+        grid.addLayout(checks, len(rows), 0, 1, 2)
+        self.pace.valueChanged.connect(lambda v: self._ask("Pace", pace=v / _STEPS))
+        self.place.activated.connect(lambda k: self._ask(f"Subject {_PLACES[k][0]}", place=_PLACES[k][1]))
+        self.headroom.activated.connect(lambda k: self._ask("Headroom", headroom=_HEADROOM[k][1]))
+        self.look_room.clicked.connect(lambda on: self._ask("Look room" if on else "No look room", look_room=on))
+        self.text.clicked.connect(lambda on: self._ask("Keep text whole" if on else "Text as it fits", keep_text=on))
+        self.loosest.valueChanged.connect(lambda v: self._ask("Loosest zoom", loosest=v or None))
+        self.tightest.valueChanged.connect(lambda v: self._ask("Tightest zoom", tightest=v or None))
+        self.backdrop.activated.connect(self._set_backdrop)
+
+    def _set_backdrop(self, place: int) -> None:
+        name, backdrop = BACKDROPS[place]
+        self._session.framing_work.set_backdrop(name, lambda _: backdrop)
+
+    def _ask(self, label: str, **choices: object) -> None:
+        if not self._showing:
+            self._session.framing_work.ask(label, gesture=label, **choices)
+
+    def refresh(self) -> None:
+        session, pane = self._session, self._session.framing_work.present_pane
+        if pane is None or session.master is None:
+            return
+        self._showing = True
+        choices = pane.choices
+        pace = session.master.pace if choices.pace is None else choices.pace
+        self.pace.setValue(round(pace * _STEPS))
+        speed = pace_of(pace).speed
+        self._pace_said.setText(f"{words(pace)}: at most {speed:.2f} widths a second" if speed else words(pace))
+        self.place.setCurrentIndex(min(range(3), key=lambda k: abs(_PLACES[k][1] - choices.place)))
+        self.headroom.setCurrentIndex(next((k for k, (_, v) in enumerate(_HEADROOM) if v == choices.headroom), 0))
+        self.look_room.setChecked(choices.look_room)
+        self.text.setChecked(choices.keep_text)
+        self.loosest.setValue(choices.loosest or _NO_LIMIT)
+        self.tightest.setValue(choices.tightest or _NO_LIMIT)
+        known = [b for _, b in BACKDROPS]
+        self.backdrop.setCurrentIndex(known.index(pane.backdrop) if pane.backdrop in known else -1)
+        self._showing = False
+
+
+class Values(QWidget):
+    """The window at the playhead in exact figures, which can be typed over, and its keyframes."""
+
+    def __init__(self, session: Desk) -> None:
+        super().__init__()
+        self._session = session
+        self._showing = False
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(5)
+        self.across, self.down = spin(-20000, 40000, 1), spin(-20000, 40000, 1)
+        self.zoom, self.angle = spin(0.02, 50, 2), spin(-180, 180, 1)
+        self.ease = QComboBox()
+        self.ease.addItems(EASES)
+        self.ease.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.ease.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self._keys = label("", "soft")
+        grid.setColumnStretch(1, 1)
+        grid.setColumnStretch(2, 1)
+        for row, (name, one, other) in enumerate((
+            ("Centre", self.across, self.down), ("Zoom, angle", self.zoom, self.angle), ("Ease", self.ease, self._keys),
+        )):  # fmt: skip
+            grid.addWidget(label(name, "soft"), row, 0)
+            grid.addWidget(one, row, 1)
+            grid.addWidget(other, row, 2)
+        for name, part in (("Centre across, in pixels", self.across), ("Centre down, in pixels", self.down),
+                           ("Zoom", self.zoom), ("Angle, in degrees", self.angle), ("Ease", self.ease)):  # fmt: skip
+            part.setAccessibleName(name)
+            part.setToolTip(name)
+        for name, field in (("x", self.across), ("y", self.down), ("zoom", self.zoom), ("angle", self.angle)):
+            field.valueChanged.connect(lambda value, name=name: self._set(name, value))
+        self.ease.activated.connect(self._set_ease)
+
+    def _set(self, name: str, value: float) -> None:
+        """Put an exact value in place: for the whole path that rests, for the present moment of one that moves."""
+        session = self._session
+        shot, master, pane = session.shot, session.master, session.framing_work.present_pane
+        if self._showing or shot is None or master is None or pane is None:
+            return
+        size, frame = pane_picture_size(session.document, shot, pane), session.frame - shot.start
+        key = with_values(key_at(pane, frame), pane, master, size, **{name: value})
+        if len(pane.keys) == 1:
+            new = replace(pane, keys=(replace(key, frame=pane.keys[0].frame),))
+        else:
+            new = with_key(pane, master, size, key)
+        session.framing_work.put(f"Set {name}", new, gesture=("value", name, shot.id, master.id))
+
+    def _set_ease(self, place: int) -> None:
+        self._session.framing_work.run_ease(EASES[place])
+
+    def refresh(self) -> None:
+        session = self._session
+        shot, pane = session.shot, session.framing_work.present_pane
+        if shot is None or pane is None:
+            return
+        self._showing = True
+        key, size = key_at(pane, session.frame - shot.start), pane_picture_size(session.document, shot, pane)
+        for field, value in (
+            (self.across, key.cx * size.width), (self.down, key.cy * size.height), (self.zoom, key.zoom),
+            (self.angle, key.angle),
+        ):  # fmt: skip
+            if not field.hasFocus():
+                field.setValue(value)
+        self.ease.setCurrentIndex(EASES.index(key.ease))
+        self.ease.setEnabled(len(pane.keys) > 1)
+        self._keys.setText("it rests" if len(pane.keys) == 1 else f"{len(pane.keys)} keyframes")
+        self._showing = False
+
+
+class Versions(QWidget):
+    """The versions of a framing that are held beside the present one."""
+
+    def __init__(self, session: Desk, run: Run) -> None:
+        super().__init__()
+        self._session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        self._said = label("", "soft")
+        self.hold, self.next, self.compare, self.keep = (
+            KeyButton(command(f"framing.{what}"), run, title=title)
+            for what, title in (("hold", "Hold"), ("next_held", "Next"), ("compare", "Compare"), ("keep", "Keep"))
+        )
+        column.addWidget(self._said)
+        column.addWidget(pair(self.hold, self.next, self.compare, self.keep))
+
+    def refresh(self) -> None:
+        framing = self._session.framing
+        held = len(framing.held) if framing is not None else 0
+        self._said.setText(f"{held} other version{'s' if held > 1 else ''} held beside." if held else "")
+        self._said.setVisible(bool(held))
+        for button in (self.next, self.compare, self.keep):
+            button.setVisible(bool(held))
+
+
+class Facts(QWidget):
+    """What is known of the clip: its size and rate, and how far it is enlarged."""
+
+    def __init__(self, session: Desk) -> None:
+        super().__init__()
+        self._session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        self.said = label("", "soft", selectable=True)
+        column.addWidget(self.said)
+
+    def refresh(self) -> None:
+        session = self._session
+        shot, master, doc = session.shot, session.master, session.doc
+        if shot is None or master is None or doc is None:
+            return
+        media = doc.media_of(shot)
+        name = media.name or media.path.rpartition("/")[2] or "black"
+        turned = f", turned by {media.turned}°" if media.turned else ""
+        most = f"{enlarged(doc, shot, master).factor:.0%}".replace("%", " %")
+        self.said.setText(
+            f"{name}: {media.width}×{media.height}{turned}, {media.rate} frames a second, enlarged to {most} at most"
+        )

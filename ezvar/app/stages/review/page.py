@@ -1,0 +1,214 @@
+"""The review stage: every shot in every master, its verdict, and decisions going out and coming back."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QRect, QRectF, QSize, Qt
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPixmap
+from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QVBoxLayout, QWidget
+
+from ezvar.app.background.desk import Desk
+from ezvar.app.kit import theme
+from ezvar.app.kit.controls import label, pip, rule, stamp
+from ezvar.app.viewer.pictures import Kept, Stills
+from ezvar.core.framing import NEEDS_A_LOOK, Size, framed, pane_window, picture_size, sentences
+from ezvar.core.model import Framing, Master, Shot, doubt
+
+from ..base import Stage
+
+_HIGH = 150
+_NUMBER = 46
+
+
+class _Shots(QAbstractListModel):
+    def __init__(self, session: Desk) -> None:
+        super().__init__()
+        self._session = session
+
+    def rowCount(self, parent: QModelIndex | None = None) -> int:
+        return len(self._session.doc.shots) if self._session.doc else 0
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if role == Qt.ItemDataRole.AccessibleTextRole:
+            doc = self._session.document
+            shot = doc.shots[index.row()]
+            said = [f"{m.name} {f.verdict}" for m in doc.masters if (f := doc.framing(shot.id, m.id))]
+            return f"Shot {index.row() + 1}: {', '.join(said)}"
+        return None
+
+
+class _Cells(QStyledItemDelegate):
+    """Draws a shot's row: its result in each master, with the verdict beside it."""
+
+    def __init__(self, stage: ReviewStage) -> None:
+        super().__init__(stage.view)
+        self._stage = stage
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        return QSize(300, _HIGH)
+
+    def cell(self, rect: QRect, place: int) -> QRectF:
+        masters = max(1, len(self._stage.session.document.masters))
+        wide = (rect.width() - _NUMBER) / masters
+        return QRectF(rect.left() + _NUMBER + place * wide, rect.top(), wide, rect.height())
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        assert painter is not None
+        session = self._stage.session
+        doc, shot, rect = session.document, session.document.shots[index.row()], option.rect
+        painter.save()
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        painter.fillRect(rect, theme.CHOSEN if chosen else theme.PAPER)
+        if chosen:
+            painter.fillRect(QRect(rect.left(), rect.top(), 4, rect.height()), theme.ACCENT)
+        painter.fillRect(QRect(rect.left(), rect.bottom(), rect.width(), 1), theme.RULE)
+        painter.setFont(theme.sans(14, bold=True))
+        painter.setPen(theme.INK)
+        painter.drawText(
+            QRect(rect.left() + 8, rect.top(), 28, rect.height()),
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+            str(index.row() + 1),
+        )
+        for place, master in enumerate(doc.masters):
+            cell = self.cell(rect, place)
+            self._result(painter, cell, shot, master)
+            if chosen and master.id == session.master_id:
+                painter.setPen(theme.line_of(place).pen(2, well=False))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(cell.adjusted(2, 3, -4, -4))
+        painter.restore()
+
+    def _result(self, painter: QPainter, cell: QRectF, shot: Shot, master: Master) -> None:
+        """A small result, cut from the still of the shot's middle."""
+        session = self._stage.session
+        doc, size = session.document, picture_size(session.document, shot)
+        width = min((_HIGH - 18) * master.width / master.height, cell.width() - 100)
+        height = width * master.height / master.width
+        box = QRectF(cell.left() + 8, cell.center().y() - height / 2, width, height)
+        painter.fillRect(box, theme.WELL_EMPTY)
+        framing = framed(doc, shot, master)
+        image = (
+            self._stage.stills.get_near(shot.start, shot.end, (shot.start + shot.end) // 2)
+            if self._stage.stills
+            else None
+        )
+        if image is not None:
+            kept, ratio = self._stage.kept, self._stage.view.devicePixelRatioF()
+            key = (image.cacheKey(), framing.panes, master.id, round(width), round(height), ratio)
+            painter.drawPixmap(box.topLeft(), kept.get(key, lambda: _cropped(image, framing, master, size, box, ratio)))
+        right, foot = box.right() + 84, box.bottom() - 10
+        figure = doubt(framing.reasons)
+        if framing.verdict != "open":
+            stamp(
+                painter,
+                right - 6,
+                foot,
+                framing.verdict,
+                theme.ACCENT if framing.verdict == "agreed" else theme.PROBLEM,
+            )
+            return
+        painter.setFont(theme.sans(13))
+        painter.setPen(theme.SOFT)
+        painter.drawText(QRectF(box.right() + 10, foot - 10, 60, 20), Qt.AlignmentFlag.AlignVCenter, "open")
+        if figure >= NEEDS_A_LOOK:
+            pip(painter, box.right() + 40, foot - 24, figure)
+
+    def editorEvent(
+        self, event: QEvent | None, model: object, option: QStyleOptionViewItem, index: QModelIndex
+    ) -> bool:
+        if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseButtonPress:
+            for place, master in enumerate(self._stage.session.document.masters):
+                if self.cell(option.rect, place).contains(event.position()):
+                    self._stage.session.set_master(master.id)
+        return False
+
+
+def _cropped(image: QImage, framing: Framing, master: Master, size: Size, box: QRectF, ratio: float) -> QPixmap:
+    """The part of a still that the first pane's window shows at the start of its shot."""
+    window = pane_window(framing.panes[0], master, size, 0)
+    scale = box.width() / window.width
+    pixmap = QPixmap(round(box.width() * ratio), round(box.height() * ratio))
+    pixmap.setDevicePixelRatio(ratio)
+    pixmap.fill(theme.WELL)
+    painter = QPainter(pixmap)
+    painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+    painter.translate(box.width() / 2, box.height() / 2)
+    painter.rotate(-window.angle)
+    painter.drawImage(QRectF(-window.cx * scale, -window.cy * scale, size.width * scale, size.height * scale), image)
+    painter.end()
+    return pixmap
+
+
+class ReviewStage(Stage):
+    """Decisions out as timelines, and back in."""
+
+    name = "Review"
+
+    def __init__(self, session: Desk, run: Callable[[str], object]) -> None:
+        super().__init__(session, run)
+        self.stills: Stills | None = None
+        self.kept = Kept(1500)
+        self.middle = QWidget()
+        self.middle.setObjectName("paper")
+        self.middle.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        column = QVBoxLayout(self.middle)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        self._counts = label("", "soft")
+        self._counts.setContentsMargins(16, 8, 16, 8)
+        column.addWidget(self._counts)
+        self.view = QListView()
+        self.view.setAccessibleName("Shots and masters in review")
+        self.model = _Shots(session)
+        self.view.setModel(self.model)
+        self.view.setUniformItemSizes(True)
+        self.view.setItemDelegate(_Cells(self))
+        self.view.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
+        self.view.setObjectName("paper")
+        self.view.clicked.connect(lambda index: session.go_to_shot(session.document.shots[index.row()]))
+        column.addWidget(self.view, 1)
+        self._title = label("", "title")
+        self._why = label("", "soft")
+        self._verdicts = [self.button(f"review.{what}") for what in ("agreed", "change", "open")]
+        self.result = label("")
+        self.card.add(self._title, self._why, *self._verdicts, rule(), self.result)
+        self.card.column.addStretch(1)
+        self.card.add(self.button("review.take"), self.button("review.write", main=True))
+        self._shown: object = None
+
+    def set_stills(self, stills: Stills | None) -> None:
+        self.stills = stills
+        if stills is not None:
+            stills.arrived.connect(lambda *_: self.view.viewport().update())  # type: ignore[union-attr]
+
+    def refresh(self) -> None:
+        session, doc = self.session, self.session.doc
+        if self._shown is not (doc.shots if doc else None):
+            self._shown = doc.shots if doc else None
+            self.model.beginResetModel()
+            self.model.endResetModel()
+        self.view.viewport().update()  # type: ignore[union-attr]
+        shot, master, framing = session.shot, session.master, session.framing
+        for button in self._verdicts:
+            button.setEnabled(framing is not None)
+        if doc is None or shot is None or master is None or framing is None:
+            self._title.setText("Nothing to review yet")
+            self._why.setText("Open a movie and choose a master in the lock stage.")
+            self._counts.setText("")
+            return
+        row = doc.place_of(shot.id)
+        if self.view.currentIndex().row() != row:
+            self.view.setCurrentIndex(self.model.index(row))
+        self._title.setText(f"Shot {row + 1} in {master.name}")
+        said = f"Verdict: {framing.verdict}. {framing.why}"
+        if doubt(framing.reasons) >= NEEDS_A_LOOK:
+            said += " " + " ".join(sentences(framing.reasons)[:2])
+        self._why.setText(said)
+        parts = []
+        for each in doc.masters:
+            verdicts = [f.verdict for s in doc.shots if (f := doc.framing(s.id, each.id))]
+            counted = [f"{verdicts.count(v)} {v}" for v in ("agreed", "change", "open") if v in verdicts]
+            parts.append(f"{each.name}   {' · '.join(counted)}")
+        self._counts.setText("          ".join(parts))

@@ -1,0 +1,40 @@
+"""The text stage: says what comes there."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from ezvar.app.background.desk import Desk
+from ezvar.app.kit.controls import label
+
+from ..base import Stage
+
+
+class TextStage(Stage):
+    """Titles and captions will be laid out again here."""
+
+    name = "Text"
+
+    def __init__(self, session: Desk, run: Callable[[str], object]) -> None:
+        super().__init__(session, run)
+        self.middle = QWidget()
+        self.middle.setObjectName("paper")
+        self.middle.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        column = QVBoxLayout(self.middle)
+        column.setContentsMargins(70, 60, 70, 60)
+        column.setSpacing(12)
+        column.addStretch(1)
+        column.addWidget(label("Titles and captions", "title"))
+        column.addWidget(
+            label(
+                "Titles and captions will be laid out again for each shape here, kept together and clear of what "
+                "a viewing app draws over the picture. This stage is not built yet: text that is part of the "
+                "picture is cropped with it, and captions in files are not read."
+            )
+        )
+        column.addStretch(2)
+        self.card.add(label("Text", "title"), label("Nothing can be done here yet.", "soft"))
+        self.card.column.addStretch(1)

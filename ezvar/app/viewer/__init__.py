@@ -1,0 +1,1 @@
+"""Pictures on screen, and what is played."""

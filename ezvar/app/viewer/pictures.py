@@ -1,0 +1,298 @@
+"""Pictures for the screen, made on threads: the frame at the playhead, small stills, slit scans."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable, Iterator, Sequence
+from dataclasses import dataclass
+from functools import cache
+
+import cv2
+import numpy as np
+from PyQt6.QtCore import QObject, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QPixmap
+
+from ezvar.app.session.jobs import later, stand_back
+from ezvar.core import compose
+from ezvar.core.compose import ALL, Given, LockPictures, Shown
+from ezvar.core.errors import EzvarError
+from ezvar.core.lock import LockReader, used_size
+from ezvar.core.media import Picture, Planes
+from ezvar.core.model import Document, Master
+from ezvar.core.progress import Cancelled, CancelToken, Progress
+from ezvar.core.viewing import FrameCache, FrameServer, Proxy, slit_scan
+
+CACHE_BYTES = 700 * 1024**2
+STILL = QSize(384, 216)
+_THUMB = 144
+
+
+def image_of(rgb: np.ndarray) -> QImage:
+    """An RGB array (height, width, 3) as an image with memory of its own, in the form that is drawn fastest."""
+    height, width = rgb.shape[:2]
+    memory = rgb.tobytes()  # held until the image has its own
+    image = QImage(memory, width, height, width * 3, QImage.Format.Format_RGB888)
+    return image.convertToFormat(QImage.Format.Format_RGB32)
+
+
+def fitted(width: int, height: int, within: QSize) -> tuple[int, int]:
+    """The largest size of a shape within another, even, at least 2 × 2 and never enlarged."""
+    size = QSize(width, height)
+    if width > within.width() or height > within.height():
+        size.scale(within, Qt.AspectRatioMode.KeepAspectRatio)
+    return max(2, size.width() // 2 * 2), max(2, size.height() // 2 * 2)
+
+
+class Kept:
+    """Drawings of pictures, kept by what they were made from, since scaling takes its time."""
+
+    def __init__(self, most: int = 4000) -> None:
+        self._most = most
+        self._pixmaps: dict[Hashable, QPixmap] = {}
+
+    def get(self, key: Hashable, make: Callable[[], QPixmap]) -> QPixmap:
+        pixmap = self._pixmaps.get(key)
+        if pixmap is None:
+            if len(self._pixmaps) >= self._most:
+                self._pixmaps.clear()
+            pixmap = self._pixmaps[key] = make()
+        return pixmap
+
+    def scaled(self, image: QImage, size: QSize, ratio: float) -> QPixmap:
+        """An image at a size on a screen of a pixel ratio, whatever its own shape."""
+
+        def make() -> QPixmap:
+            pixmap = QPixmap.fromImage(image.scaled(size * ratio, transformMode=_SMOOTH))
+            pixmap.setDevicePixelRatio(ratio)
+            return pixmap
+
+        return self.get((image.cacheKey(), size.width(), size.height(), ratio), make)
+
+
+_SMOOTH = Qt.TransformationMode.SmoothTransformation
+
+
+@dataclass(frozen=True)
+class Result:
+    """A master's finished picture to be made of a frame, as a document says, at most so large."""
+
+    doc: Document
+    master: Master
+    size: QSize
+
+
+@dataclass(frozen=True)
+class View:
+    """What the viewer is to make of a frame: the picture's size on screen, and results.
+
+    ``quick`` is content with the proxy's picture, as while playing.
+    """
+
+    size: QSize
+    doc: Document | None = None
+    results: tuple[Result, ...] = ()
+    quick: bool = False
+
+
+_OWNER = Shown(mixes=False)
+
+
+def screen_fit(rgb: np.ndarray, within: QSize) -> tuple[int, int]:
+    """The size at which a picture is drawn as it stands, enlarged or not; its own where there is no room."""
+    size = QSize(rgb.shape[1], rgb.shape[0])
+    if not within.isEmpty():
+        size.scale(within, Qt.AspectRatioMode.KeepAspectRatio)
+    return max(2, size.width()), max(2, size.height())
+
+
+def _half_serves(result: Result, picture: Picture) -> bool:
+    """Whether a result is so small that a picture of half the size has all that it shows. At its full scale it is what
+    is made, to the sample."""
+    if result.size.width() >= result.master.width and result.size.height() >= result.master.height:
+        return False
+    shot = result.doc.shot_at(picture.index)
+    framing = result.doc.framing(shot.id, result.master.id)
+    tightest = max((k.zoom for pane in framing.panes for k in pane.keys), default=1.0) if framing else 1.0
+    return 2 * result.size.height() * max(1.0, tightest) <= picture.height
+
+
+class Viewer(QObject):
+    """Serves the frame at the playhead as images of the size that is shown."""
+
+    shown = pyqtSignal(int, QImage, object)  # frame, picture, the results in a tuple
+    failed = pyqtSignal(str)
+
+    def __init__(self, reader: LockReader, proxy: Proxy) -> None:
+        super().__init__()
+        self._reader = reader
+        self._pictures = LockPictures(reader)
+        self.view = View(QSize(640, 360))
+        self._proxy = proxy
+        self._quickly: int | None = None  # the frame that is shown by the proxy's picture
+        self._server = FrameServer(
+            reader,
+            FrameCache(CACHE_BYTES),
+            self._serve,
+            lambda error: self.failed.emit(str(error)),
+            before=self._serve_quickly,
+        )
+
+    def request(self, frame: int) -> None:
+        self._server.request(frame)
+
+    def close(self) -> None:
+        self._server.close()
+        self._pictures.close()
+
+    def _serve(self, picture: Picture) -> None:
+        view = self.view  # a value, replaced as a whole by the interface's thread
+        seen = self._reader.doc
+        if view.doc is not None and (view.doc.shots is not seen.shots or view.doc.lock is not seen.lock):
+            self._reader.show(view.doc)
+            self._pictures.show(view.doc)
+        planes = cache(picture.planes)
+        half = cache(lambda: planes().glanced(*fitted(picture.width, picture.height, QSize(picture.width // 2, 4000))))
+        image = image_of(planes().glanced(*fitted(picture.width, picture.height, view.size)).rgb())
+        results = []
+        for r in view.results:
+            if self._quickly == picture.index and self._server.disturbed():
+                raise Cancelled  # what is shown of it is good enough for a frame that is left again
+            half_serves = _half_serves(r, picture)
+            results.append(self._result(r, picture.index, half if half_serves else planes, True))
+        self.shown.emit(picture.index, image, tuple(results))
+
+    def _serve_quickly(self, frame: int) -> bool | None:
+        """The proxy's picture until the frame itself is decoded; whether it is enough, ``None`` where there is none."""
+        rgb, view = self._proxy.picture(frame), self.view
+        self._quickly = None if rgb is None else frame
+        if rgb is None:
+            return None
+        planes = cache(lambda: Planes.glimpsed(rgb))
+        results = tuple(self._result(r, frame, planes, False) for r in view.results)
+        size = screen_fit(rgb, view.size)
+        self.shown.emit(frame, image_of(cv2.resize(rgb, size, interpolation=cv2.INTER_LINEAR)), results)
+        return view.quick
+
+    def _result(self, asked: Result, frame: int, planes: Callable[[], Planes], whole: bool) -> QImage | None:
+        """A result; the mix of two shots only when ``whole``, the frame's owner alone when in haste."""
+        if asked.size.isEmpty():
+            return None
+        doc, master = asked.doc, asked.master
+        width, _ = fitted(master.width, master.height, asked.size)
+        given = Given(doc, frame, planes, self._pictures if whole else None)
+        return image_of(compose.frame(doc, master, frame, given, width / master.width, ALL if whole else _OWNER).rgb())
+
+
+class Stills(QObject):
+    """Small pictures of frames, fetched in the background, those asked for last first."""
+
+    arrived = pyqtSignal(int, QImage, QImage)  # frame, still, thumb
+
+    def __init__(self, reader: LockReader, proxy: Proxy, keep: int = 4000) -> None:
+        super().__init__()
+        self._source = reader
+        self._proxy = proxy
+        self._keep = keep
+        self._images: OrderedDict[int, QImage] = OrderedDict()
+        self._thumbs: dict[int, QImage] = {}
+        self._wanted: list[int] = []
+        self._closing = False
+        self._changed = threading.Condition()
+        later(self.arrived, self._store)
+        self._thread = threading.Thread(target=self._run, name="stills", daemon=True)
+        self._thread.start()
+
+    def get(self, frame: int) -> QImage | None:
+        """The still of a frame, or ``None`` while it is being fetched."""
+        image = self._images.get(frame)
+        if image is None:
+            with self._changed:
+                if frame in self._wanted:
+                    self._wanted.remove(frame)
+                self._wanted.append(frame)
+                self._changed.notify()
+        return image
+
+    def thumb_near(self, start: int, end: int, frame: int) -> QImage | None:
+        """As `get_near`, but small, for lists and strips."""
+        near = self._source.quick_frame(start, end, frame)
+        return self._thumbs.get(near) if self.get(near) is not None else None
+
+    def get_near(self, start: int, end: int, frame: int) -> QImage | None:
+        """As `get`, of a frame close by from ``start`` to ``end`` that is quick to decode."""
+        return self.get(self._source.quick_frame(start, end, frame))
+
+    def close(self) -> None:
+        with self._changed:
+            self._closing = True
+            self._changed.notify()
+        self._thread.join()
+
+    def _store(self, frame: int, image: QImage, thumb: QImage) -> None:
+        self._images[frame], self._thumbs[frame] = image, thumb
+        while len(self._images) > self._keep:
+            old, _ = self._images.popitem(last=False)
+            self._thumbs.pop(old, None)
+
+    def _run(self) -> None:
+        stand_back()
+        last = -100
+        with LockReader(self._source.doc) as reader:  # its own, so that the viewer never waits for it
+            while True:
+                with self._changed:
+                    self._changed.wait_for(lambda: self._closing or bool(self._wanted))
+                    if self._closing:
+                        return
+                    # One that the decoder passes anyway comes first, else the one asked for last.
+                    ahead = [n for n in self._wanted if last < n <= last + 12]
+                    frame = last = min(ahead) if ahead else self._wanted[-1]
+                doc = self._source.doc
+                if reader.doc.shots is not doc.shots or reader.doc.lock is not doc.lock:
+                    reader.show(doc)
+                try:
+                    image = self._make(reader, max(0, min(frame, reader.count - 1)))
+                except EzvarError:
+                    image = QImage(STILL, QImage.Format.Format_RGB888)
+                    image.fill(0)
+                with self._changed:
+                    if frame in self._wanted:
+                        self._wanted.remove(frame)
+                self.arrived.emit(frame, image, image.scaledToWidth(_THUMB, _SMOOTH))
+
+    def _make(self, reader: LockReader, frame: int) -> QImage:
+        rgb = self._proxy.picture(frame)
+        if rgb is None:
+            picture = reader.frame(frame)
+            rgb = picture.rgb(*fitted(picture.width, picture.height, STILL))
+        return image_of(rgb)
+
+
+def scan_shot(doc: Document, proxy: Proxy, start: int, end: int, along_y: bool, cancel: CancelToken) -> QImage:
+    """The slit scan of the lock's frames ``start`` to ``end``; reads them. Long: to be called on a thread."""
+    with LockReader(doc) as reader:
+        small = fitted(*used_size(doc, doc.shot_at(start)), QSize(192, 108))
+        step = max(1, (end - start) // 1500)  # a column of the chart is never finer than the screen
+
+        def column(n: int) -> np.ndarray:
+            cancel.check()
+            rgb = proxy.picture(n)
+            return reader.frame(n).rgb(*small) if rgb is None else cv2.resize(rgb, small, interpolation=cv2.INTER_AREA)
+
+        return image_of(slit_scan(map(column, range(start, end, step)), along_y))
+
+
+def result_pictures(
+    doc: Document, proxy: Proxy, master: Master, frames: Sequence[int], size: QSize, progress: Progress,
+    cancel: CancelToken,
+) -> Iterator[tuple[int, QImage]]:  # fmt: skip
+    """Lock frames as a master shows them, at most so large. Long: to be called on a thread."""
+    width, _ = fitted(master.width, master.height, size)
+    with LockReader(doc) as reader, LockPictures(reader) as pictures:
+        for k, frame in enumerate(frames):
+            cancel.check()
+            progress(k / len(frames), "Drawing the chosen shots")
+            rgb = proxy.picture(frame)
+            planes = Planes.of_rgb(rgb) if rgb is not None else reader.frame(frame).planes()
+            given = Given(doc, frame, lambda planes=planes: planes, pictures)  # type: ignore[misc]
+            yield frame, image_of(compose.frame(doc, master, frame, given, width / master.width).rgb())

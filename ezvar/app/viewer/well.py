@@ -1,0 +1,396 @@
+"""The well: the picture with the windows on it, and beside it every master as it will look."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QColor,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPolygonF,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from ezvar.app.background.desk import Desk
+from ezvar.app.kit import theme
+from ezvar.app.session.jobs import later
+from ezvar.core import edits
+from ezvar.core.framing import (
+    Size,
+    Window,
+    enlargement,
+    followed,
+    framed,
+    pane_picture_size,
+    pane_shot,
+    pane_window,
+    picture_size,
+)
+from ezvar.core.model import Document, Master
+
+from . import well_drawing as drawing
+from .pictures import Result, View, Viewer
+from .well_hands import WellHands
+from .well_places import SIDE, Look, Places, lay_out, screen_size
+
+_MOST = QSize(3840, 2160)
+_WHEEL = 1.2
+
+
+class Well(QWidget):
+    """Shows the frame at the playhead. In the framing stage the active window is moved, sized and turned here.
+
+    What the mouse and keys do is in ``hands``.
+    """
+
+    picture_shown = pyqtSignal(int)
+
+    def __init__(self, session: Desk) -> None:
+        super().__init__()
+        self.session = session
+        self.viewer: Viewer | None = None
+        self.windows = True
+        self.look = Look()
+        self.guides = False
+        self.wipe: float | None = None  # of the picture's width
+        self.enlarged: int | None = None
+        self.versions = False
+        self.box: QRectF | None = None
+        """The box that is being drawn around a subject, in fractions of the picture."""
+        self.setMinimumSize(360, 200)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # what lies beneath is not painted first
+        self.setAccessibleName("Picture with crop windows")
+        self._image: QImage | None = None
+        self._results: tuple[QImage | None, ...] = ()
+        self._error = ""
+        self.hands = WellHands(self)
+        session.frame_changed.connect(lambda _: self.ask(moved=True))
+        session.document_changed.connect(lambda: self.ask())
+        session.master_changed.connect(lambda: self.ask())
+        session.stage_changed.connect(lambda _: self.ask())
+        session.insight.ready.connect(self.update)
+
+    def set_viewer(self, viewer: Viewer | None) -> None:
+        self.viewer = viewer
+        self._image, self._results = None, ()
+        self._error = ""
+        if viewer is not None:
+            later(viewer.shown, self._show)
+            later(viewer.failed, self._fail)
+        self.ask()
+
+    @property
+    def framing_stage(self) -> bool:
+        return self.session.stage == "Framing"
+
+    # What is shown
+
+    def shown(self) -> list[tuple[str, Document, Master]]:
+        """The results beside the picture, the active one first: all masters, or the versions of the active one."""
+        doc, master, shot = self.session.doc, self.session.master, self.session.shot
+        if not self.windows or doc is None or master is None or shot is None:
+            return []
+        if not self.framing_stage:
+            return [(master.name, doc, master)]
+        framing = doc.framing(shot.id, master.id)
+        if self.versions and framing is not None and framing.held:
+            made = [("this version", doc, master)]
+            for k in range(len(framing.held)):
+                made.append((f"version {k + 2}", edits.swap_held(doc, shot.id, master.id, k), master))
+            return made
+        others = [m for m in doc.masters if m.id != master.id]
+        return [(m.name, doc, m) for m in (master, *others)]
+
+    def places(self) -> Places:
+        """Where the picture and the results stand now."""
+        doc, shot = self.session.doc, self.session.shot
+        aspect = picture_size(doc, shot).aspect if doc is not None and shot is not None else 16 / 9
+        shapes = [m.width / m.height for _, _, m in self.shown()]
+        alike = self.versions and len({id(m) for _, _, m in self.shown()}) == 1 < len(shapes)
+        return lay_out(QRectF(self.rect()), aspect, shapes, self.look, self.enlarged, alike)
+
+    def ask(self, *, moved: bool = False) -> None:
+        """Have the frame at the playhead made at the present sizes.
+
+        Where only the playhead has ``moved`` and a picture comes at once, the
+        well is drawn when it is there, once.
+        """
+        session = self.session
+        if self.viewer is None or session.doc is None or not self.isVisible():
+            self.update()
+            return
+        ratio, places = self.devicePixelRatioF(), self.places()
+        results = tuple(
+            Result(doc, master, screen_size(box, ratio, _MOST))
+            for (_, doc, master), box in zip(self.shown(), places.results, strict=True)
+        )
+        self.viewer.view = View(screen_size(places.picture, ratio, _MOST), session.doc, results, session.playing)
+        self.viewer.request(session.frame)
+        if not (moved and session.proxy is not None and session.proxy.ready):
+            self.update()
+
+    def _show(self, frame: int, image: QImage, results: tuple[QImage | None, ...]) -> None:
+        self._image, self._results, self._error = image, results, ""
+        self.update()
+        self.picture_shown.emit(frame)
+
+    def _fail(self, message: str) -> None:
+        self._error = message
+        self.update()
+
+    # The view
+
+    def zoom_by(self, factor: float, at: QPointF | None = None) -> None:
+        self.look = self.look.closer(factor, self.places().home, at)
+        self.ask()
+
+    def fit(self) -> None:
+        self.look, self.enlarged = Look(), None
+        self.ask()
+
+    def turn_guides(self) -> None:
+        self.guides = not self.guides
+        self.update()
+
+    def turn_wipe(self) -> None:
+        self.wipe = 0.5 if self.wipe is None else None
+        self.update()
+
+    def enlarge_next(self) -> None:
+        """Let the next result take the whole well, and after the last the picture come back."""
+        count = len(self.shown())
+        at = 0 if self.enlarged is None else self.enlarged + 1
+        self.enlarged = at if at < count else None
+        self.ask()
+
+    def show_versions(self) -> None:
+        """Show the versions of the present framing in place of the other masters, or these again."""
+        self.versions = not self.versions
+        self.ask()
+
+    # The active windows
+
+    def active(self) -> dict[int, tuple[Window, Size]]:
+        """The windows of the present framing's panes that show this shot, by the panes' numbers, with its size."""
+        session = self.session
+        shot, master, framing = session.shot, session.master, session.framing
+        if shot is None or master is None or framing is None:
+            return {}
+        doc, size = session.document, picture_size(session.document, shot)
+        return {
+            number: (pane_window(pane, master, size, session.frame - shot.start), size)
+            for number, pane in enumerate(framing.panes)
+            if pane_shot(doc, shot, pane) is shot
+        }
+
+    # Drawing
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        painter.fillRect(self.rect(), theme.WELL)
+        session = self.session
+        if session.doc is None:
+            return
+        places = self.places()
+        painter.save()
+        painter.setClipRect(places.area.adjusted(-3, -3, 3, 3))
+        if self._image is not None and not places.picture.isEmpty():
+            _place(painter, self._image, places.picture)
+        else:
+            painter.fillRect(places.picture, theme.WELL_EMPTY)
+        if self._error:
+            painter.setPen(theme.WELL_INK)
+            painter.setFont(theme.sans(13))
+            painter.drawText(places.picture, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._error)
+        if self.windows and session.shot is not None and not places.picture.isEmpty():
+            self._draw_windows(painter, places)
+        if self.box is not None:
+            painter.setPen(theme.line_of(0).pen(2))
+            painter.setBrush(QColor(255, 255, 255, 30))
+            painter.drawRect(_scaled(self.box, places.picture))
+        painter.restore()
+        self._draw_results(painter, places)
+        self._draw_words(painter, places)
+        if self.hasFocus():
+            painter.setPen(theme.ACCENT_ON_WELL)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5))
+
+    def _draw_windows(self, painter: QPainter, places: Places) -> None:
+        session = self.session
+        doc, shot, work = session.document, session.shot, session.framing_work
+        assert shot is not None
+        named = []
+        for place, master in enumerate(doc.masters):
+            if master.id == session.master_id:
+                continue
+            for pane in framed(doc, shot, master).panes[:1]:
+                size = pane_picture_size(doc, shot, pane)
+                window = pane_window(pane, master, size, session.frame - shot.start)
+                shape = places.on_screen(window.corners(), (size.width, size.height))
+                drawing.outline(painter, shape, theme.line_of(place), 1.6)
+                named.append((shape.boundingRect().topLeft(), master.name, theme.line_of(place).on_well))
+        active = self.active()
+        outlines = {k: places.on_screen(w.corners(), (s.width, s.height)) for k, (w, s) in active.items()}
+        first = next(iter(outlines.values()), None)
+        if self.framing_stage and first is not None:
+            drawing.dim_outside(painter, places, list(outlines.values()))
+            if self.wipe is not None:
+                self._draw_wipe(painter, places, first)
+        line = theme.line_of(next((k for k, m in enumerate(doc.masters) if m.id == session.master_id), 0))
+        for k, shape in outlines.items():
+            drawing.outline(painter, shape, line, 3 if k == work.number or len(outlines) == 1 else 1.8)
+        if self.framing_stage and not session.playing:  # playing shows the picture
+            self._draw_subjects(painter, places)
+        if first is not None and session.master is not None:
+            if self.guides:
+                drawing.guides(painter, outlines.get(work.number, first))
+            if self.framing_stage and not session.playing and work.number in active:
+                drawing.handles(painter, places, *active[work.number], line)
+            named.append((first.boundingRect().topLeft(), session.master.name, line.on_well))
+        drawing.tags(painter, places, reversed(named))
+
+    def _draw_subjects(self, painter: QPainter, places: Places) -> None:
+        session = self.session
+        shot, master = session.shot, session.master
+        if shot is None or master is None:
+            return
+        subjects = session.insight.subjects
+        chosen = followed(session.document, shot, master, subjects, session.frame - shot.start)
+        frame = session.frame
+        for s in sorted(subjects, key=lambda s: -s.number):
+            if s.number <= 9 and s.there_at(frame):
+                left, top, right, foot = s.box_at(frame)
+                box = _scaled(QRectF(left, top, right - left, foot - top), places.picture)
+                drawing.subject(painter, box, s.number, s in chosen or not chosen)
+
+    def _draw_wipe(self, painter: QPainter, places: Places, shape: QPolygonF) -> None:
+        """The result in its window's place, to the right of the wipe's line."""
+        image = self._results[0] if self._results else None
+        if image is None or self.wipe is None:
+            return
+        at = places.picture.left() + places.picture.width() * self.wipe
+        painter.save()
+        right = QRectF(at, places.area.top(), places.area.right() - at, places.area.height())
+        painter.setClipRect(right.intersected(places.area))
+        painter.fillRect(places.picture, theme.WELL)
+        painter.drawImage(shape.boundingRect(), image)
+        painter.restore()
+        painter.setPen(theme.WELL_INK)
+        painter.drawLine(QPointF(at, places.area.top()), QPointF(at, places.area.bottom()))
+
+    def _draw_results(self, painter: QPainter, places: Places) -> None:
+        masters = self.session.document.masters
+        for k, ((name, _, master), box) in enumerate(zip(self.shown(), places.results, strict=True)):
+            if box.isEmpty():
+                continue
+            image = self._results[k] if k < len(self._results) else None
+            if image is not None:
+                _place(painter, image, box)
+            else:
+                painter.fillRect(box, theme.WELL_EMPTY)
+            if k or self.enlarged is not None:
+                drawing.caption(painter, box, name, theme.line_of(masters.index(master)).on_well)
+
+    def out_of_sight(self, places: Places) -> bool:
+        """Whether a window that is worked on reaches past what is seen of the picture's surroundings."""
+        shapes = (places.on_screen(w.corners(), (s.width, s.height)) for w, s in self.active().values())
+        seen = places.area.adjusted(-8, -8, 8, 8)
+        return self.framing_stage and any(not seen.contains(shape.boundingRect()) for shape in shapes)
+
+    def _draw_words(self, painter: QPainter, places: Places) -> None:
+        session = self.session
+        doc, shot, master = session.document, session.shot, session.master
+        if shot is None:
+            return
+        above = QRect(SIDE, 4, self.width() - 2 * SIDE, theme.px(22))
+        below = QRect(SIDE, self.height() - theme.px(29), self.width() - 2 * SIDE, theme.px(24))
+        left, right = (
+            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+        )
+        painter.setFont(theme.sans(12))
+        painter.setPen(theme.WELL_SOFT)
+        size = picture_size(doc, shot)
+        zoom = "" if self.look == Look() else f" · seen at {self.look.zoom:.0%}".replace("%", " %")
+        said = f"shot {doc.place_of(shot.id) + 1} · picture {size.width:g}×{size.height:g}{zoom}"
+        if self.box is not None:
+            said = "Drag a box around the subject, or move it by the arrow keys, + and −; Enter tracks it, Esc leaves."
+        painter.drawText(above, left, said)
+        if self.windows and master is not None:
+            if self.box is None:
+                painter.drawText(above, right, f"{master.name} · {master.width}×{master.height}")
+            window = pane_window(framed(doc, shot, master).panes[0], master, size, session.frame - shot.start)
+            said = f"enlarged {enlargement(window, master.height):.0%}".replace("%", " %")
+            if self.out_of_sight(places):
+                said = f"the window reaches out of sight; go farther from the picture to see it · {said}"
+            painter.drawText(below, right, said)
+        painter.setFont(theme.mono(14))
+        painter.setPen(theme.WELL_INK)
+        timecode = session.timecode(session.frame)
+        painter.drawText(below, left, timecode)
+        off = painter.fontMetrics().horizontalAdvance(timecode) + 14
+        painter.setFont(theme.sans(12))
+        painter.setPen(theme.WELL_SOFT)
+        painter.drawText(below.adjusted(off, 0, 0, 0), left, f"frame {session.frame - shot.start + 1} of {shot.frames}")
+
+    # The mouse and the keyboard
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            self.hands.press(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            self.hands.move(event)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self.hands.release()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.zoom_by(_WHEEL ** (event.angleDelta().y() / 120), event.position())
+
+    def event(self, event: QEvent | None) -> bool:
+        """While a box is drawn its keys are not the window's."""
+        if event is not None and event.type() == QEvent.Type.ShortcutOverride and self.box is not None:
+            event.accept()
+            return True
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and not self.hands.key(event):
+            event.ignore()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.ask()
+
+    def showEvent(self, event: object) -> None:
+        self.ask()
+
+
+def _scaled(box: QRectF, picture: QRectF) -> QRectF:
+    """A box in fractions of the picture, on screen."""
+    return QRectF(
+        picture.left() + box.left() * picture.width(), picture.top() + box.top() * picture.height(),
+        box.width() * picture.width(), box.height() * picture.height(),
+    )  # fmt: skip
+
+
+def _place(painter: QPainter, image: QImage, box: QRectF) -> None:
+    """Draw an image into a box; one that fits it to a pixel or two is not scaled, which is slow and soft."""
+    ratio = painter.device().devicePixelRatioF()  # type: ignore[union-attr]
+    if abs(image.width() - box.width() * ratio) <= 2 and abs(image.height() - box.height() * ratio) <= 2:
+        image.setDevicePixelRatio(ratio)
+        painter.drawImage(QPointF(round(box.left()), round(box.top())), image)
+    else:
+        painter.drawImage(box, image)

@@ -1,0 +1,1 @@
+"""The window itself: its layout, strips, ledger, keys and messages."""

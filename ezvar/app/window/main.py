@@ -1,0 +1,69 @@
+"""Starting the application."""
+
+from __future__ import annotations
+
+import gc
+import os
+import sys
+import threading
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication
+
+from ezvar.app.kit import theme
+from ezvar.app.session.jobs import stand_back, told
+from ezvar.core.errors import EzvarError
+from ezvar.core.framing import load_solver
+
+from .main_window import MainWindow
+
+
+def make_application() -> QApplication:
+    """The application with its type and style; the present one where there is one already."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+    # Worker threads hand over soon, so that the window answers while they compute.
+    sys.setswitchinterval(0.001)
+    app.setApplicationName("Ezvar")
+    app.setApplicationDisplayName("Ezvar")
+    app.setStyle("Fusion")
+    theme.load_type()
+    theme.dress()
+    return app
+
+
+def keep_from_collector() -> None:
+    """Leave what was loaded until now out of the collector's rounds, each of which stops the window."""
+    gc.collect()
+    gc.freeze()
+
+
+def get_ready() -> None:
+    """Load on a thread of its own what the first change of a framing would otherwise wait for."""
+
+    def load() -> None:
+        stand_back()
+        load_solver()
+        gc.freeze()
+
+    threading.Thread(target=load, name="Getting ready", daemon=True).start()
+
+
+def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
+    """Show the window and stay until it closes. Raises `EzvarError` where there is no screen to show it on."""
+    if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        raise EzvarError(
+            "there is no screen to show the window on", remedy="Start it from a desktop, or use the commands"
+        )
+    app = make_application()
+    window = MainWindow()
+    window.show()
+    sys.excepthook = lambda kind, error, trace: window.session.problem.emit(told(error))
+    keep_from_collector()
+    window.session.opened.connect(get_ready)
+    if file is not None:
+        QTimer.singleShot(0, lambda: window.session.open(file, template))
+    else:
+        QTimer.singleShot(0, window.offer_leftovers)
+    return app.exec()
