@@ -1,10 +1,10 @@
 """Taking a lock in: movies and timelines, their media, and the lock's pictures and sound."""
 
-from .clips import LooseClip, lock_from_clips
 from .estimate import Estimated, estimate_placements
-from .files import SUFFIXES, open_otio, plain
+from .formats.clips import LooseClip, lock_from_clips
+from .formats.files import SUFFIXES, open_otio, plain
+from .formats.movie import lock_from_movie, media_from_facts
 from .mixes import Mix, mix_at, mix_of, parts_at
-from .movie import lock_from_movie, media_from_facts
 from .pictures import LockReader, lock_content, media_frames
 from .placement import shown_part, used_part, used_size
 from .reference import Conformed, Difference, conform

@@ -13,7 +13,7 @@ from ezvar.core.errors import TimelineError
 from ezvar.core.model import BLACK, WIPES, Cut, Document, Lock, Media, Shot, SoundClip, Source, Title, new_id
 from ezvar.core.timing import Rate, can_drop
 
-from .timeline_form import MediaHint, Mix, Piece, Reading
+from .formats.timeline_form import MediaHint, Mix, Piece, Reading
 
 _ASSUMED = (1920, 1080)
 

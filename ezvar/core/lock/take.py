@@ -16,12 +16,12 @@ from ezvar.core.timing import Rate
 from ezvar.core.way_in import check_regular
 
 from .assemble import assembled, sized
-from .edl import possible_rates, read_edl
-from .files import SUFFIXES, open_aaf, open_otio, open_otioz, read_text
-from .movie import lock_from_movie
+from .formats.edl import possible_rates, read_edl
+from .formats.files import SUFFIXES, open_aaf, open_otio, open_otioz, read_text
+from .formats.movie import lock_from_movie
+from .formats.timeline import read_timeline_object
+from .formats.timeline_form import Reading
 from .relink import Search, find_media
-from .timeline import read_timeline_object
-from .timeline_form import Reading
 
 
 class RateNeeded(TimelineError):

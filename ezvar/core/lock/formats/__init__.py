@@ -1,0 +1,1 @@
+"""What a lock can be read from: movies, timelines in their formats, loose clips."""
