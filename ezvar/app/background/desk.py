@@ -9,9 +9,9 @@ from ezvar.core.store import Cache, load_sets, sets_file
 
 from .analysing import Analysing
 from .framing_work import FramingWork
+from .known_of_shot import Insight
 from .lock_work import LockWork
 from .panes_work import PanesWork
-from .shot_inspector import Insight
 
 
 class Desk(Session):
