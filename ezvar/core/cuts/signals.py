@@ -39,7 +39,7 @@ class Signals:
 
     def arrays(self) -> dict[str, np.ndarray]:
         """Everything by name, to be kept."""
-        return {name: getattr(self, name) for name in self.__dataclass_fields__}
+        return {"thumbs": self.thumbs, "colour": self.colour, "change": self.change}
 
 
 def thinned(picture: Picture) -> np.ndarray:
