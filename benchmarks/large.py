@@ -89,10 +89,10 @@ def make_edl(media: list[Path], path: Path) -> None:
 def usable(window: MainWindow, path: Path, rate: Rate | None, shots: int) -> float:
     """Seconds from the order to open until the ledger stands with all shots and the window answers."""
     begun = time.monotonic()
-    window.session.open(path, rate=rate)
+    window.session.files.open(path, rate=rate)
     view = window.ledger.view
     opened: list[bool] = []
-    window.session.opened.connect(lambda: opened.append(True))
+    window.session.files.opened.connect(lambda: opened.append(True))
     assert wait(lambda: bool(opened)), "it was never opened"
     assert view.model().rowCount() == shots
     window.repaint()
@@ -125,7 +125,7 @@ def main() -> None:
         ):
             ours, alone = usable(window, path, rate, shots), timed(bare)
             print(f"{name:18}{ours:6.2f} s to a usable ledger (aim 2), {alone:.2f} s for the bare reading", flush=True)
-            window.session.history.mark_saved(window.session.document)
+            window.session.project.history.mark_saved(window.session.project.document)
             wait(lambda: not window.session.jobs.running)
         window.session.jobs.stop_all()
         window.close()

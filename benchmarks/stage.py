@@ -75,18 +75,18 @@ def ready_window(app) -> MainWindow:
     window.show()
     app.processEvents()
     keep_from_collector()
-    window.session.opened.connect(get_ready)
+    window.session.files.opened.connect(get_ready)
     return window
 
 
 def settled(window: MainWindow) -> None:
-    wait(lambda: window.session.doc is not None and not window.jobs.running, 120)
+    wait(lambda: window.session.project.doc is not None and not window.jobs.running, 120)
     wait(lambda: False, 2)
 
 
 def scrubbing(window: MainWindow) -> None:
-    ready = window.session.proxy is not None and window.session.proxy.ready
-    window.session.go(800)
+    ready = window.session.media.proxy is not None and window.session.media.proxy.ready
+    window.session.at.go(800)
     waits = scrub(window, JUMPS, 125, random.Random(7))
     print(
         f"scrub, ±5 s, proxy {'ready' if ready else 'not ready'}  {statistics.median(waits) * 1000:4.0f} ms median "
@@ -97,18 +97,18 @@ def scrubbing(window: MainWindow) -> None:
 def playing(window: MainWindow) -> None:
     """Play for a minute, with three masters live."""
     session, player = window.session, window.player
-    session.go(0)
+    session.at.go(0)
     shown: list[tuple[int, int]] = []
-    well = window.framing.well
-    note = lambda frame: shown.append((frame, session.frame))  # noqa: E731
+    well = window.pages["framing"].well
+    note = lambda frame: shown.append((frame, session.at.frame))  # noqa: E731
     well.picture_shown.connect(note)
     begun = time.monotonic()
     player.play(0)
     wait(lambda: time.monotonic() - begun > MINUTE, MINUTE + 5)
-    at, gone = session.frame, time.monotonic() - begun
+    at, gone = session.at.frame, time.monotonic() - begun
     player.stop()
     well.picture_shown.disconnect(note)
-    due = int(gone * session.document.lock.rate.fraction)
+    due = int(gone * session.project.document.lock.rate.fraction)
     distinct = len({frame for frame, _ in shown})
     late = [clock - frame for frame, clock in shown]
     print(
@@ -119,15 +119,15 @@ def playing(window: MainWindow) -> None:
 
 
 def chart(window: MainWindow, doc: Document) -> None:
-    window.session.edit("One long shot", one_long_shot(doc))
+    window.session.project.edit("One long shot", one_long_shot(doc))
     wait(lambda: False, 1)
-    sweep = window.framing.sweep
+    sweep = window.pages["framing"].sweep
 
     def move(k: int) -> None:
-        window.session.go(k * 49)
+        window.session.at.go(k * 49)
 
     def shift(k: int) -> None:
-        window.session.framing_work.shift(window.session.framing.panes[0], 0.001, 0.0, "bench")
+        window.desk.framing_work.shift(window.session.at.framing.panes[0], 0.001, 0.0, "bench")
 
     moved, shifted = timed_paints(sweep, REDRAWS, move), timed_paints(sweep, REDRAWS, shift)
     print(
@@ -139,11 +139,11 @@ def chart(window: MainWindow, doc: Document) -> None:
 def ledger(window: MainWindow, folder: Path, doc: Document) -> None:
     project = folder / "many.ezvar"
     save_project(many_shots(folder, doc.masters), project)
-    window.session.history.mark_saved(window.session.document)
+    window.session.project.history.mark_saved(window.session.project.document)
     begun = time.monotonic()
     opened: list[bool] = []
-    window.session.opened.connect(lambda: opened.append(True))
-    window.session.open(project)
+    window.session.files.opened.connect(lambda: opened.append(True))
+    window.session.files.open(project)
     wait(lambda: bool(opened), 60)
     window.repaint()
     QCoreApplication.processEvents()
@@ -158,7 +158,7 @@ def main() -> None:
     app = make_application()
     window = ready_window(app)
     doc = load_project(DEMO_PROJECT)
-    window.session.open(DEMO_PROJECT, template=True)
+    window.session.files.open(DEMO_PROJECT, template=True)
     settled(window)
     scrubbing(window)
     playing(window)
@@ -166,8 +166,8 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as temp:
         ledger(window, Path(temp), doc)
         window.session.jobs.stop_all()
-    window.session.history.mark_saved(window.session.document)
-    window.session.played.mark_saved(window.session.played.into(window.session.document))
+    project = window.session.project
+    project.written(project.whole, project.document, project.path, "")  # it is not asked about
     window.close()
 
 

@@ -65,14 +65,16 @@ def wait(done, seconds: float = 20.0) -> bool:
 def scrub(window: MainWindow, jumps: int, span: int, rng: random.Random) -> list[float]:
     """Seconds from each move of the playhead to its picture; moves of at most ``span`` frames."""
     shown: list[int] = []
-    well = window.framing.well
+    well = window.pages["framing"].well
     well.picture_shown.connect(shown.append)
     waits = []
     for _ in range(jumps):
-        frame = max(0, min(window.session.frame + rng.randint(-span, span), window.session.document.lock.frames - 1))
+        frame = max(
+            0, min(window.session.at.frame + rng.randint(-span, span), window.session.project.document.lock.frames - 1)
+        )
         shown.clear()
         begun = time.monotonic()
-        window.session.go(frame)
+        window.session.at.go(frame)
         wait(lambda f=frame: f in shown, 5)
         waits.append(time.monotonic() - begun)
     well.picture_shown.disconnect(shown.append)
@@ -91,9 +93,9 @@ def main() -> None:
     watch = Watch()
     begun = time.monotonic()
     seen: list[int] = []
-    window.framing.well.picture_shown.connect(seen.append)
-    window.session.opened.connect(get_ready)
-    window.session.open(DEMO_PROJECT, template=True)
+    window.pages["framing"].well.picture_shown.connect(seen.append)
+    window.session.files.opened.connect(get_ready)
+    window.session.files.open(DEMO_PROJECT, template=True)
     wait(lambda: bool(seen))
     print(f"demo open, picture shown{time.monotonic() - begun:6.2f} s    (aim 3)")
     opening = watch.longest()
@@ -106,13 +108,13 @@ def main() -> None:
         print(f"{name:24}{statistics.median(waits) * 1000:6.0f} ms   median, {max(waits) * 1000:.0f} worst (aim 60)")
     scrubbing = watch.longest()
     for stage in ("Lock", "Cuts", "Review", "Output", "Framing") * 2:
-        window.session.set_stage(stage)
+        window.session.at.set_stage(stage)
         wait(lambda: False, 0.3)
     switching = watch.longest()
-    framing = window.session.framing
+    framing = window.session.at.framing
     gesture = object()
     for k in range(80):
-        window.session.framing_work.shift(framing.panes[0], k / 400, 0.0, gesture)
+        window.desk.framing_work.shift(framing.panes[0], k / 400, 0.0, gesture)
         wait(lambda: False, 0.01)
     dragging = watch.longest()
     window.player.play(0)
@@ -126,8 +128,8 @@ def main() -> None:
         ("dragging", dragging), ("playing", playing), ("at rest", resting),
     ):  # fmt: skip
         print(f"longest turn, {name:15}{gap[0] * 1000:4.0f} ms of work (aim 50), {gap[1] * 1000:.0f} ms in all")
-    window.session.history.mark_saved(window.session.document)
-    window.session.played.mark_saved(window.session.played.into(window.session.document))
+    project = window.session.project
+    project.written(project.whole, project.document, project.path, "")  # it is not asked about
     window.close()
     sys.stdout.flush()
 

@@ -39,9 +39,9 @@ from ezvar.app.window.main_window import MainWindow
 app = make_application()
 window = MainWindow()
 window.show()
-session = window.session
-left = [lambda: session.open(movie), lambda: session.open(project), lambda: window.player.play(0), window.player.stop,
-        lambda: session.save(session.path), window.close]
+files, player = window.session.files, window.player
+left = [lambda: files.open(movie), lambda: files.open(project), lambda: player.play(0), player.stop,
+        lambda: files.save(project), window.close]
 def on():
     if not window.jobs.running:
         left.pop(0)()

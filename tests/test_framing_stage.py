@@ -7,12 +7,12 @@ from fractions import Fraction
 import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
-from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog
+from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog
 
 import ezvar.core.framing.solver.solve as solve_module
 from ezvar.app.kit import theme
 from ezvar.app.kit.keymap import Keymap
-from ezvar.app.stages.framing.agree_preview import LookFirst
+from ezvar.app.stages.framing.agree_preview import AgreePreview
 from ezvar.app.window.keys_dialog import KeysDialog, write_sheet
 from ezvar.app.window.walk import STEPS
 from ezvar.core import edits
@@ -36,24 +36,24 @@ def people(tmp_path_factory):
 @pytest.fixture
 def stage(window, qtbot, people):  # noqa: F811
     """Three shots of two people each, known by made-up evidence; the first and the third from one position."""
-    window.session.open(people)
+    window.session.files.open(people)
     rest(qtbot, window)
     session = window.session
     told, analysis = several_shots(*[((0.2, 0.2), (0.8, 0.8))] * 3, frames=SHOT)
-    media = session.document.lock.media[0]
+    media = session.project.document.lock.media[0]
     shots = tuple(replace(s, source=Source(media.id, Fraction(s.start))) for s in told.shots)
-    doc = replace(session.document, shots=shots, passed=())
+    doc = replace(session.project.document, shots=shots, passed=())
     for master in (Master("tall", "9:16", 180, 320), Master("square", "1:1", 200, 200)):
         doc = edits.add_master(doc, master)
         doc = edits.set_framings(doc, solve(doc, doc.master(master.id), analysis, shots))
-    session.analysis = analysis
-    session.edit("Frame", doc)
-    session.set_master("tall")
-    session.set_stage("Framing")
+    session.media.analysis = analysis
+    session.project.edit("Frame", doc)
+    session.at.set_master("tall")
+    session.at.set_stage("framing")
     rest(qtbot, window)
-    session.insight.setups = ((shots[0].id, shots[2].id),)
-    session.insight._setups_of = (analysis, tuple((s.id, s.start, s.end) for s in shots))
-    session.go(10)
+    window.desk.of_shot.setups = ((shots[0].id, shots[2].id),)
+    window.desk.of_shot._setups_of = (analysis, tuple((s.id, s.start, s.end) for s in shots))
+    session.at.go(10)
     known(qtbot, window)
     window.ledger.view.setFocus()
     return window
@@ -61,19 +61,21 @@ def stage(window, qtbot, people):  # noqa: F811
 
 def known(qtbot, window):  # noqa: F811
     """Wait until nothing is being solved and the subjects are known."""
-    session = window.session
-    qtbot.waitUntil(
-        lambda: not session.framing_work.busy and not session.insight.busy and len(session.insight.subjects) > 1,
-        timeout=20_000,
-    )
+    work, of_shot = window.desk.framing_work, window.desk.of_shot
+    qtbot.waitUntil(lambda: not (work.busy or of_shot.busy) and len(of_shot.subjects) > 1, timeout=20_000)
     qtbot.wait(20)
 
 
 def seen(window, frame=None):  # noqa: F811
     """What the active window shows across: left, middle, right as fractions of the picture."""
     session = window.session
-    pane, size = session.framing.panes[session.framing_work.number], picture_size(session.document, session.shot)
-    w = pane_window(pane, session.master, size, (session.frame if frame is None else frame) - session.shot.start)
+    pane, size = (
+        session.at.framing.panes[window.desk.framing_work._session.at.pane_number],
+        picture_size(session.project.document, session.at.shot),
+    )
+    w = pane_window(
+        pane, session.at.master, size, (session.at.frame if frame is None else frame) - session.at.shot.start
+    )
     return w.left / size.width, w.cx / size.width, (w.left + w.width) / size.width
 
 
@@ -82,26 +84,26 @@ def test_following_another_and_both_take_one_key_each(stage, qtbot):
     press(qtbot, stage, Qt.Key.Key_2)
     known(qtbot, stage)
     assert seen(stage)[1] > 0.65
-    assert [b.isChecked() for b in stage.framing.subjects.buttons[:2]] == [False, True]
+    assert [b.isChecked() for b in stage.pages["framing"].subjects.buttons[:2]] == [False, True]
     press(qtbot, stage, Qt.Key.Key_1, SHIFT)
     known(qtbot, stage)
     assert (seen(stage)[0] < 0.16) & (seen(stage)[2] > 0.84)
     press(qtbot, stage, Qt.Key.Key_S)
     known(qtbot, stage)
     assert seen(stage)[1] < 0.35
-    assert stage.session.framing.decided == "solved"
+    assert stage.session.at.framing.decided == "solved"
     press(qtbot, stage, Qt.Key.Key_B)
     known(qtbot, stage)
     assert (seen(stage)[0] < 0.16) & (seen(stage)[2] > 0.84)
     press(qtbot, stage, Qt.Key.Key_U)
     known(qtbot, stage)
-    assert len(stage.session.framing.panes) == 2
+    assert len(stage.session.at.framing.panes) == 2
     press(qtbot, stage, Qt.Key.Key_W)
     known(qtbot, stage)
-    zoom = stage.session.framing.panes[0].keys[0].zoom
+    zoom = stage.session.at.framing.panes[0].keys[0].zoom
     assert zoom < 1
     press(qtbot, stage, Qt.Key.Key_Z, CTRL)
-    assert len(stage.session.framing.panes) == 2
+    assert len(stage.session.at.framing.panes) == 2
 
 
 def test_digits_are_taken_by_their_place_and_left_alone_where_something_is_typed(stage, qtbot):
@@ -109,23 +111,23 @@ def test_digits_are_taken_by_their_place_and_left_alone_where_something_is_typed
     QApplication.sendEvent(stage.ledger.view, french)
     known(qtbot, stage)
     assert seen(stage)[1] > 0.65
-    before = stage.session.document
-    stage.framing.values.across.setFocus()
-    qtbot.keyClick(stage.framing.values.across, Qt.Key.Key_1)
+    before = stage.session.project.document
+    stage.pages["framing"].values.across.setFocus()
+    qtbot.keyClick(stage.pages["framing"].values.across, Qt.Key.Key_1)
     qtbot.wait(50)
-    assert stage.session.document is before
+    assert stage.session.project.document is before
 
 
 def test_from_here_on_another_takes_two_choices_at_two_places(stage, qtbot):
-    stage.session.go(20)
+    stage.session.at.go(20)
     press(qtbot, stage, Qt.Key.Key_2, ALT)
     known(qtbot, stage)
-    assert [t.frame for t in stage.session.framing.panes[0].choices.follow] == [0, 20]
+    assert [t.frame for t in stage.session.at.framing.panes[0].choices.follow] == [0, 20]
     assert (seen(stage, 1)[1] < 0.45) & (seen(stage, 39)[1] > 0.65)
 
 
 def test_a_subject_is_drawn_by_one_drag_or_by_keys_alone(stage, qtbot):
-    well = stage.framing.well
+    well = stage.pages["framing"].well
     press(qtbot, stage, Qt.Key.Key_D)
     picture = well.places().picture
 
@@ -138,7 +140,7 @@ def test_a_subject_is_drawn_by_one_drag_or_by_keys_alone(stage, qtbot):
     qtbot.mouseRelease(well, LEFT, pos=at(0.6, 0.7))
     rest(qtbot, stage)
     known(qtbot, stage)
-    (drawn,) = stage.session.document.drawn
+    (drawn,) = stage.session.project.document.drawn
     box = drawn.boxes[drawn.frames.index(10)]
     assert (box.x, box.y, box.width, box.height) == pytest.approx((0.4, 0.3, 0.2, 0.4), abs=0.02)
     assert seen(stage)[0] < 0.42 < 0.58 < seen(stage)[2]
@@ -149,7 +151,7 @@ def test_a_subject_is_drawn_by_one_drag_or_by_keys_alone(stage, qtbot):
     qtbot.keyClick(well, Qt.Key.Key_Return)
     rest(qtbot, stage)
     known(qtbot, stage)
-    assert len(stage.session.document.drawn) == 2
+    assert len(stage.session.project.document.drawn) == 2
     press(qtbot, stage, Qt.Key.Key_D)
     qtbot.keyClick(well, Qt.Key.Key_Escape)
     assert well.box is None
@@ -165,138 +167,138 @@ def drag(qtbot, widget, start, by, keys=PLAIN):
 
 
 def test_a_constant_offset_takes_one_drag_and_shift_keeps_the_line(stage, qtbot):
-    well = stage.framing.well
+    well = stage.pages["framing"].well
     before, places = seen(stage)[1], well.places()
     drag(qtbot, well, places.picture.center(), QPointF(60, 25), SHIFT)
     assert seen(stage)[1] == pytest.approx(before + 60 / places.picture.width(), abs=0.005)
-    assert len(stage.session.framing.panes[0].keys) == 1
+    assert len(stage.session.at.framing.panes[0].keys) == 1
 
 
 def test_one_moment_takes_a_drag_with_ctrl_and_a_pan_four_actions(stage, qtbot):
-    well, session = stage.framing.well, stage.session
+    well, session = stage.pages["framing"].well, stage.session
     by = QPointF(0.3 * well.places().picture.width(), 0)
     start = seen(stage)[1]
-    session.go(12)
+    session.at.go(12)
     drag(qtbot, well, well.places().picture.center(), QPointF(1, 0), CTRL)
-    session.go(30)
+    session.at.go(30)
     drag(qtbot, well, well.places().picture.center(), by, CTRL)
-    keys = session.framing.panes[0].keys
+    keys = session.at.framing.panes[0].keys
     assert {12, 30} <= {k.frame for k in keys}
-    assert key_at(session.framing.panes[0], 30).cx == pytest.approx(start + 0.3, abs=0.01)
-    assert key_at(session.framing.panes[0], 5).cx == pytest.approx(start, abs=0.01)
+    assert key_at(session.at.framing.panes[0], 30).cx == pytest.approx(start + 0.3, abs=0.01)
+    assert key_at(session.at.framing.panes[0], 5).cx == pytest.approx(start, abs=0.01)
     press(qtbot, stage, Qt.Key.Key_Left, CTRL)
-    assert session.frame == 12
+    assert session.at.frame == 12
     press(qtbot, stage, Qt.Key.Key_Delete)
-    assert 12 not in {k.frame for k in session.framing.panes[0].keys}
+    assert 12 not in {k.frame for k in session.at.framing.panes[0].keys}
 
 
 def test_the_window_is_sized_turned_and_typed(stage, qtbot):
-    well, session = stage.framing.well, stage.session
+    well, session = stage.pages["framing"].well, stage.session
     window_, size = well.active()[0]
     places = well.places()
     corner = places.on_screen(window_.corners(), (size.width, size.height))[2]
     middle = places.on_screen([(window_.cx, window_.cy)], (size.width, size.height))[0]
     drag(qtbot, well, corner, (middle - corner) * 0.5)
-    assert session.framing.panes[0].keys[0].zoom == pytest.approx(2, rel=0.03)
-    values = stage.framing.values
+    assert session.at.framing.panes[0].keys[0].zoom == pytest.approx(2, rel=0.03)
+    values = stage.pages["framing"].values
     for spin, value in ((values.zoom, 1.5), (values.across, 160.0), (values.angle, 4.0)):
         spin.setValue(value)
-    key = session.framing.panes[0].keys[0]
+    key = session.at.framing.panes[0].keys[0]
     assert (key.zoom, key.cx, key.angle) == pytest.approx((1.5, 0.5, 4.0))
     for key, check in (
         (Qt.Key.Key_BracketRight, lambda k: k.angle == pytest.approx(5)), (Qt.Key.Key_Up, lambda k: k.cy < 0.5),
     ):  # fmt: skip
         press(qtbot, stage, key, ALT)
-        assert check(session.framing.panes[0].keys[0])
+        assert check(session.at.framing.panes[0].keys[0])
     press(qtbot, stage, Qt.Key.Key_Plus)
-    assert session.framing.panes[0].keys[0].zoom == pytest.approx(1.575)
+    assert session.at.framing.panes[0].keys[0].zoom == pytest.approx(1.575)
 
 
 def test_beads_are_moved_chosen_copied_and_eased_in_the_chart(stage, qtbot):
-    sweep, session = stage.framing.sweep, stage.session
+    sweep, session = stage.pages["framing"].sweep, stage.session
     pane = Pane((Keyframe(5, 0.3), Keyframe(20, 0.6), Keyframe(35, 0.4)))
-    session.framing_work.put("Path", pane)
+    stage.desk.framing_work.put("Path", pane)
     known(qtbot, stage)
     chart = sweep.chart
-    at = {f: QPointF(chart.x(f), chart.y(p)) for f, p in sweep.beads(session.framing.panes[0])}
+    at = {f: QPointF(chart.x(f), chart.y(p)) for f, p in sweep.beads(session.at.framing.panes[0])}
     drag(qtbot, sweep, at[20], QPointF(chart.x(24) - chart.x(20), chart.y(0.7) - chart.y(0.6)))
-    moved = session.framing.panes[0].keys[1]
+    moved = session.at.framing.panes[0].keys[1]
     assert (moved.frame, moved.cx) == (24, pytest.approx(0.7, abs=0.01))
-    assert session.framing_work.chosen_keys == {24}
+    assert stage.desk.framing_work.chosen_keys == {24}
     press(qtbot, stage, Qt.Key.Key_E, SHIFT)
-    assert session.framing.panes[0].keys[1].ease == "hold"
+    assert session.at.framing.panes[0].keys[1].ease == "hold"
     drag(qtbot, sweep, QPointF(chart.x(1), chart.area.top() + 2), QPointF(chart.x(28) - chart.x(1), 400), SHIFT)
-    assert session.framing_work.chosen_keys == {5, 24}
+    assert stage.desk.framing_work.chosen_keys == {5, 24}
     press(qtbot, stage, Qt.Key.Key_C, CTRL | ALT)
-    session.go(30)
+    session.at.go(30)
     press(qtbot, stage, Qt.Key.Key_V, CTRL | ALT)
-    assert [k.frame for k in session.framing.panes[0].keys] == [5, 24, 30, 49]
-    session.go(2)
+    assert [k.frame for k in session.at.framing.panes[0].keys] == [5, 24, 30, 49]
+    session.at.go(2)
     free = QPoint(round(chart.x(12)), round(chart.y(0.5)))
     qtbot.mouseDClick(sweep, LEFT, pos=free)
-    assert 12 in {k.frame for k in session.framing.panes[0].keys}
+    assert 12 in {k.frame for k in session.at.framing.panes[0].keys}
 
 
 def test_beads_snap_to_what_is_chosen_and_one_key_turns_it_off(stage, qtbot):
-    sweep, session = stage.framing.sweep, stage.session
-    session.go(20)
+    sweep, session = stage.pages["framing"].sweep, stage.session
+    session.at.go(20)
     frames = []
     for turn in ("", "view.snap_playhead", "view.snap_playhead", "view.snap"):
         if turn:
             stage.run(turn)
-        session.framing_work.put("Path", Pane((Keyframe(5, 0.3), Keyframe(15, 0.6), Keyframe(35, 0.4))))
+        stage.desk.framing_work.put("Path", Pane((Keyframe(5, 0.3), Keyframe(15, 0.6), Keyframe(35, 0.4))))
         chart = sweep.chart
         start = QPointF(chart.x(15), chart.y(0.6))
         drag(qtbot, sweep, start, QPointF(chart.x(19) - chart.x(15), 0))
-        frames.append(session.framing.panes[0].keys[1].frame)
+        frames.append(session.at.framing.panes[0].keys[1].frame)
     assert frames == [20, 19, 20, 19]
 
 
 def test_a_curve_is_bent_by_dragging_it_with_alt(stage, qtbot):
-    sweep, session = stage.framing.sweep, stage.session
-    session.framing_work.put("Path", Pane((Keyframe(0, 0.3, ease="linear"), Keyframe(39, 0.7))))
+    sweep, session = stage.pages["framing"].sweep, stage.session
+    stage.desk.framing_work.put("Path", Pane((Keyframe(0, 0.3, ease="linear"), Keyframe(39, 0.7))))
     chart = sweep.chart
-    start = QPointF(chart.x(20), chart.y(key_at(session.framing.panes[0], 20).cx))
+    start = QPointF(chart.x(20), chart.y(key_at(session.at.framing.panes[0], 20).cx))
     drag(qtbot, sweep, start, QPointF(0, chart.y(0.6) - start.y()), ALT)
-    assert key_at(session.framing.panes[0], 20).cx == pytest.approx(0.6, abs=0.01)
-    assert session.framing.panes[0].keys[0].bend > 0.6
+    assert key_at(session.at.framing.panes[0], 20).cx == pytest.approx(0.6, abs=0.01)
+    assert session.at.framing.panes[0].keys[0].bend > 0.6
 
 
 def test_what_is_lost_and_the_solved_path_are_shown_behind_a_path_by_hand(stage, qtbot):
     press(qtbot, stage, Qt.Key.Key_1)
     known(qtbot, stage)
-    drag(qtbot, stage.framing.well, stage.framing.well.places().picture.center(), QPointF(250, 0))
+    drag(qtbot, stage.pages["framing"].well, stage.pages["framing"].well.places().picture.center(), QPointF(250, 0))
     known(qtbot, stage)
-    told = stage.session.insight.known
+    told = stage.desk.of_shot.known
     assert sum(len(s) for s in told.lost) == SHOT
     assert told.ghost is not None
-    assert stage.framing._doubt.isVisible()
-    assert stage.framing.offers[0].isVisible()
+    assert stage.pages["framing"]._doubt.isVisible()
+    assert stage.pages["framing"].offers[0].isVisible()
     press(qtbot, stage, Qt.Key.Key_F6)
     known(qtbot, stage)
-    assert stage.session.doubt_of(stage.session.shot) < 40
+    assert stage.session.readings.doubt_of(stage.session.at.shot) < 40
 
 
 def test_choices_from_the_card_and_from_keys_show_at_once(stage, qtbot):
-    asks, session = stage.framing.asks, stage.session
+    asks, session = stage.pages["framing"].asks, stage.session
     asks.pace.setValue(0)
     known(qtbot, stage)
-    assert session.framing.panes[0].choices.pace == 0
+    assert session.at.framing.panes[0].choices.pace == 0
     press(qtbot, stage, Qt.Key.Key_Period)
     known(qtbot, stage)
-    assert session.framing.panes[0].choices.pace == pytest.approx(0.1)
+    assert session.at.framing.panes[0].choices.pace == pytest.approx(0.1)
     for key, name, value in (
         (Qt.Key.Key_Y, "look_room", False), (Qt.Key.Key_T, "keep_text", True), (Qt.Key.Key_H, "place", 1 / 3),
     ):  # fmt: skip
         press(qtbot, stage, key)
         known(qtbot, stage)
-        assert getattr(session.framing.panes[0].choices, name) == value
+        assert getattr(session.at.framing.panes[0].choices, name) == value
     asks.tightest.setValue(2.0)
     known(qtbot, stage)
-    assert session.framing.panes[0].choices.tightest == 2.0
+    assert session.at.framing.panes[0].choices.tightest == 2.0
     press(qtbot, stage, Qt.Key.Key_W, SHIFT)
     known(qtbot, stage)
-    assert session.framing.panes[0].backdrop is not None
+    assert session.at.framing.panes[0].backdrop is not None
     assert asks.backdrop.currentText() == "the picture, blurred"
 
 
@@ -304,53 +306,54 @@ def test_the_same_fix_goes_to_the_whole_set_up_by_one_more_key(stage, qtbot):
     session = stage.session
     press(qtbot, stage, Qt.Key.Key_2)
     known(qtbot, stage)
-    assert "shot 3" in stage.framing._setup.text()
+    assert "shot 3" in stage.pages["framing"]._setup.text()
     press(qtbot, stage, Qt.Key.Key_G)
     known(qtbot, stage)
-    panes = [session.document.framing(s.id, "tall").panes[0].keys for s in session.document.shots]
+    panes = [session.project.document.framing(s.id, "tall").panes[0].keys for s in session.project.document.shots]
     assert panes[2] == panes[0] != panes[1]
-    assert session.document.framing(session.document.shots[2].id, "tall").decided == "from a set-up"
+    assert session.project.document.framing(session.project.document.shots[2].id, "tall").decided == "from a set-up"
 
 
 def test_many_at_once_with_agreed_ones_left_alone(stage, qtbot, monkeypatch):
     session = stage.session
-    shots = session.document.shots
-    session.edit("Agree", edits.set_verdict(session.document, shots[1].id, "tall", "agreed"))
+    shots = session.project.document.shots
+    session.project.edit("Agree", edits.set_verdict(session.project.document, shots[1].id, "tall", "agreed"))
     press(qtbot, stage, Qt.Key.Key_C, CTRL)
     press(qtbot, stage, Qt.Key.Key_A, CTRL)
-    assert session.chosen == tuple(s.id for s in shots)
-    assert "3 shots are chosen" in stage.framing._many.text()
+    assert session.at.chosen == tuple(s.id for s in shots)
+    assert "3 shots are chosen" in stage.pages["framing"]._many.text()
     press(qtbot, stage, Qt.Key.Key_W)
     known(qtbot, stage)
-    zooms = [session.document.framing(s.id, "tall").panes[0].keys[0].zoom for s in shots]
+    zooms = [session.project.document.framing(s.id, "tall").panes[0].keys[0].zoom for s in shots]
     assert (zooms[0] < 1, zooms[1], zooms[2] < 1) == (True, 1.0, True)
     monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("The zoom only", True))
     press(qtbot, stage, Qt.Key.Key_V, CTRL | SHIFT)
     known(qtbot, stage)
-    assert [session.document.framing(s.id, "tall").panes[0].keys[0].zoom for s in shots] == [1.0, 1.0, 1.0]
-    look = LookFirst(stage)
+    assert [session.project.document.framing(s.id, "tall").panes[0].keys[0].zoom for s in shots] == [1.0, 1.0, 1.0]
+    look = AgreePreview(stage, stage.desk)
     rest(qtbot, stage)
     assert len(look.pictures) == 9
     assert all(not p.pixmap().isNull() for p in look.pictures.values())
-    look._agree()
-    assert all(session.document.framing(s.id, "tall").verdict == "agreed" for s in shots)
+    monkeypatch.setattr(QDialog, "exec", lambda self: 1)  # they look right
+    press(qtbot, stage, Qt.Key.Key_G, CTRL)
+    assert all(session.project.document.framing(s.id, "tall").verdict == "agreed" for s in shots)
 
 
 def test_versions_are_held_shown_side_by_side_and_one_is_kept(stage, qtbot):
-    session, well = stage.session, stage.framing.well
-    first = session.framing.panes
+    session, well = stage.session, stage.pages["framing"].well
+    first = session.at.framing.panes
     press(qtbot, stage, Qt.Key.Key_V)
     press(qtbot, stage, Qt.Key.Key_2)
     known(qtbot, stage)
-    second = session.framing.panes
+    second = session.at.framing.panes
     well.show_versions()
     assert [name for name, _, _ in well.shown()] == ["this version", "version 2"]
     assert len({round(b.height()) for b in well.places().results}) == 1
     press(qtbot, stage, Qt.Key.Key_V, SHIFT)
-    assert session.framing.panes == first
-    assert session.framing.held[0].panes == second
+    assert session.at.framing.panes == first
+    assert session.at.framing.held[0].panes == second
     press(qtbot, stage, Qt.Key.Key_K, CTRL)
-    assert not session.framing.held
+    assert not session.at.framing.held
 
 
 def test_shots_know_whether_they_were_played_since_they_changed(stage, qtbot, tmp_path):
@@ -362,11 +365,11 @@ def test_shots_know_whether_they_were_played_since_they_changed(stage, qtbot, tm
     press(qtbot, stage, Qt.Key.Key_P, SHIFT)
     qtbot.waitUntil(lambda: stage.player.speed == 0, timeout=10_000)
     assert session.played.unplayed() == []
-    session.save(tmp_path / "played.ezvar")
+    session.files.save(tmp_path / "played.ezvar")
     rest(qtbot, stage)
     assert len(load_project(tmp_path / "played.ezvar").played) == 3
-    assert not session.unsaved
-    session.go(10)
+    assert not session.project.unsaved
+    session.at.go(10)
     press(qtbot, stage, Qt.Key.Key_M)
     known(qtbot, stage)
     assert [s.id for s in session.played.unplayed()] == ["s0"]
@@ -383,16 +386,16 @@ def test_loops_and_plays_across_cuts_at_half_speed(stage, qtbot):
     qtbot.waitUntil(lambda: len(frames) > 3 and frames[-1] < frames[-2], timeout=10_000)
     press(qtbot, stage, Qt.Key.Key_K)
     assert max(frames) == SHOT - 1
-    session.go(60)
+    session.at.go(60)
     press(qtbot, stage, Qt.Key.Key_J, SHIFT)
-    qtbot.waitUntil(lambda: session.frame < 45)
+    qtbot.waitUntil(lambda: session.at.frame < 45)
     press(qtbot, stage, Qt.Key.Key_K, SHIFT)
     assert player.speed == 0.5
     press(qtbot, stage, Qt.Key.Key_K)
 
 
 def test_the_view_zooms_out_past_the_edge_wipes_and_enlarges(stage, qtbot):
-    well = stage.framing.well
+    well = stage.pages["framing"].well
     whole = well.places().picture.width()
     stage.run("view.farther")
     assert well.places().picture.width() < whole
@@ -405,46 +408,45 @@ def test_the_view_zooms_out_past_the_edge_wipes_and_enlarges(stage, qtbot):
     qtbot.mouseClick(well, LEFT, pos=big.center().toPoint())
     small = well.places().results[1]
     qtbot.mouseClick(well, LEFT, pos=small.center().toPoint())
-    assert stage.session.master_id == "square"
+    assert stage.session.at.master_id == "square"
     stage.run("view.chart_closer")
-    assert stage.framing.sweep.span.length < 1
+    assert stage.pages["framing"].sweep.span.length < 1
     stage.run("view.chart_height")
-    assert stage.framing.sweep.along_y
+    assert stage.pages["framing"].sweep.along_y
 
 
 def test_a_stretch_is_marked_and_taken_back_alone(stage, qtbot):
     session = stage.session
-    session.framing_work.put("Path", Pane((Keyframe(0, 0.5), Keyframe(39, 0.6))))
+    stage.desk.framing_work.put("Path", Pane((Keyframe(0, 0.5), Keyframe(39, 0.6))))
     for frame, key in ((0, Qt.Key.Key_I), (15, Qt.Key.Key_O)):
-        session.go(frame)
+        session.at.go(frame)
         press(qtbot, stage, key)
     press(qtbot, stage, Qt.Key.Key_S)
     known(qtbot, stage)
-    pane = session.framing.panes[0]
+    pane = session.at.framing.panes[0]
     assert key_at(pane, 39).cx == pytest.approx(0.6, abs=0.01)
     assert key_at(pane, 2).cx < 0.45
     assert [s.start >= 16 for s in pane.by_hand] == [True]
 
 
 def test_keys_are_changed_kept_and_printed_and_the_theme_is_too(stage, qtbot, tmp_path):
-    dialog = KeysDialog(stage, stage.keymap)
+    dialog = KeysDialog(stage, stage.menus.catalogue, stage.menus.keymap)
     dialog.field.setText("best static")
     dialog.tree.setCurrentItem(dialog.tree.topLevelItem(0))
     dialog._change("S")
     assert "back to solved" in dialog.said.text()
     dialog._change("Ctrl+R")
     assert not dialog.said.isVisible()
-    stage.keymap = dialog.keymap
-    stage._apply_keys()
+    stage.menus.use(dialog.keymap)
     press(qtbot, stage, Qt.Key.Key_R, CTRL)
     known(qtbot, stage)
-    assert stage.session.framing.decided == "by hand"
-    write_sheet(Keymap(), str(tmp_path / "keys.pdf"))
+    assert stage.session.at.framing.decided == "by hand"
+    write_sheet(Keymap(stage.menus.catalogue), str(tmp_path / "keys.pdf"))
     assert (tmp_path / "keys.pdf").read_bytes().startswith(b"%PDF")
     light = theme.PAPER.name()
     stage.run("view.theme")
     assert theme.PAPER.name() != light
-    assert load_preferences(stage.preferences_file).theme == "dim"
+    assert load_preferences(stage.preferences.file).theme == "dim"
     stage.run("view.theme")
     assert theme.PAPER.name() == light
 
@@ -465,34 +467,34 @@ def test_the_first_walk_goes_on_as_its_steps_are_tried(stage, qtbot):
 def test_going_away_and_back_at_once_still_tells_the_subjects(stage, qtbot):
     session = stage.session
     for frame in (50, 90, 10):
-        session.go(frame)
+        session.at.go(frame)
     known(qtbot, stage)
-    assert [s.number for s in session.insight.subjects] == [1, 2]
-    session.go(50)
-    session.go(10)
+    assert [s.number for s in stage.desk.of_shot.subjects] == [1, 2]
+    session.at.go(50)
+    session.at.go(10)
     known(qtbot, stage)
-    assert stage.framing.subjects.buttons[1].isVisible()
+    assert stage.pages["framing"].subjects.buttons[1].isVisible()
 
 
 def test_a_mistake_of_ours_is_said_and_nothing_is_lost(stage, qtbot):
-    before = stage.session.document
+    before = stage.session.project.document
 
     def broken(doc, shot, master):
         raise ZeroDivisionError("made up")
 
-    stage.session.framing_work.each("Break", broken)
+    stage.desk.framing_work.each("Break", broken)
     known(qtbot, stage)
-    assert "made a mistake (ZeroDivisionError: made up)" in stage.message.text()
+    assert "made a mistake (ZeroDivisionError: made up)" in stage.banner.message.text()
     report = max((stage.session.cache.folder / "reports").iterdir())
     assert "in broken" in report.read_text()
-    assert str(report) in stage.message.text()
-    assert stage.session.document is before
+    assert str(report) in stage.banner.message.text()
+    assert stage.session.project.document is before
     press(qtbot, stage, Qt.Key.Key_2)
     known(qtbot, stage)
-    assert stage.session.document is not before
+    assert stage.session.project.document is not before
     press(qtbot, stage, Qt.Key.Key_7)  # there is no such subject
     known(qtbot, stage)
-    assert "no subject 7" in stage.message.text()
+    assert "no subject 7" in stage.banner.message.text()
 
 
 def test_framing_the_shots_is_stopped_and_done_again_where_the_document_changed(stage, qtbot, monkeypatch):
@@ -506,28 +508,28 @@ def test_framing_the_shots_is_stopped_and_done_again_where_the_document_changed(
 
     monkeypatch.setattr(solve_module, "solve_shot", slow)
     new = Master("wide", "2:1", 320, 160)
-    session.edit("Add", edits.add_master(session.document, new))
-    before = session.document
-    session.analysing.frame_missing()
+    session.project.edit("Add", edits.add_master(session.project.document, new))
+    before = session.project.document
+    stage.desk.analysing.frame_missing()
     (job,) = [j for j in session.jobs.running if j.title == "Framing the shots"]
     job.cancel()
     go_on.set()
     rest(qtbot, stage)
-    assert session.document is before
-    session.analysing.frame_missing()
+    assert session.project.document is before
+    stage.desk.analysing.frame_missing()
     rest(qtbot, stage)
-    assert all(session.document.framing(s.id, "wide") for s in session.document.shots)
+    assert all(session.project.document.framing(s.id, "wide") for s in session.project.document.shots)
 
     go_on.clear()
-    session.analysing.resize_master("wide", 300, 160)
-    first = session.document.shots[0].id
-    session.edit("Agree", edits.set_verdict(session.document, first, "tall", "agreed"))
+    stage.desk.analysing.resize_master("wide", 300, 160)
+    first = session.project.document.shots[0].id
+    session.project.edit("Agree", edits.set_verdict(session.project.document, first, "tall", "agreed"))
     go_on.set()
     rest(qtbot, stage)
-    assert session.document.master("wide").width == 300
-    assert session.document.framing(first, "tall").verdict == "agreed"
-    session.undo()
-    assert session.document.master("wide").width == 320
+    assert session.project.document.master("wide").width == 300
+    assert session.project.document.framing(first, "tall").verdict == "agreed"
+    session.project.undo()
+    assert session.project.document.master("wide").width == 320
 
 
 def typed(qtbot, field, text):
@@ -537,12 +539,12 @@ def typed(qtbot, field, text):
 
 
 def test_panes_share_the_frame_from_the_dialog_and_arrangements_are_kept(stage, qtbot, tmp_path, monkeypatch):
-    session, work = stage.session, stage.session.framing_work
+    session = stage.session
     press(qtbot, stage, Qt.Key.Key_U, SHIFT)
     known(qtbot, stage)
-    assert session.framing.arrangement.name == "one above the other"
+    assert session.at.framing.arrangement.name == "one above the other"
     press(qtbot, stage, Qt.Key.Key_U, CTRL)
-    dialog = stage.handlers.framing.dialog
+    dialog = stage.pages["framing"].tools.dialog
     qtbot.waitUntil(dialog.isActiveWindow)
     panes = dialog.panes
     typed(qtbot, panes.gap, "4")
@@ -550,21 +552,21 @@ def test_panes_share_the_frame_from_the_dialog_and_arrangements_are_kept(stage, 
     known(qtbot, stage)
     panes.colour.choose("#a04020")
     known(qtbot, stage)
-    used = session.framing.arrangement
+    used = session.at.framing.arrangement
     assert (used.gap, used.border, used.colour) == (0.04, 0.02, "#a04020")
     panes.shots[1].setValue(3)
     known(qtbot, stage)
     panes.sound.activated.emit(2)
     known(qtbot, stage)
-    assert (session.framing.panes[1].shot, session.framing.sound) == (session.document.shots[2].id, 1)
+    assert (session.at.framing.panes[1].shot, session.at.framing.sound) == (session.project.document.shots[2].id, 1)
     qtbot.mouseClick(panes.later[0], LEFT)
     known(qtbot, stage)
-    assert (session.framing.panes[0].shot, session.framing.sound) == (session.document.shots[2].id, 0)
-    well = stage.framing.well
+    assert (session.at.framing.panes[0].shot, session.at.framing.sound) == (session.project.document.shots[2].id, 0)
+    well = stage.pages["framing"].well
     middle = well.places().picture.center()
     for number, handles in ((0, False), (1, True)):  # the first one's picture is not the one that is seen here
         qtbot.mouseClick(panes.panes[number], LEFT)
-        assert work.number == number
+        assert session.at.pane_number == number
         assert list(well.active()) == [1]
         assert (well.hands._begin_drag(middle, well.places()) is not None) == handles
         well.repaint()
@@ -576,16 +578,16 @@ def test_panes_share_the_frame_from_the_dialog_and_arrangements_are_kept(stage, 
     qtbot.mouseClick(panes.give, LEFT)
     panes.arrangement.activated.emit(0)
     known(qtbot, stage)
-    assert len(session.framing.panes) == 1
+    assert len(session.at.framing.panes) == 1
     panes.arrangement.activated.emit(panes.arrangement.count() - 1)
     known(qtbot, stage)
-    assert session.framing.arrangement.border == 0.02
+    assert session.at.framing.arrangement.border == 0.02
     qtbot.mouseClick(panes.forget, LEFT)
     assert not panes.give.isEnabled()
     qtbot.mouseClick(panes.take, LEFT)
     assert panes.arrangement.itemText(panes.arrangement.count() - 1) == "two with a seam"
     (tmp_path / "arrangements.json").write_text("no arrangement")
-    with qtbot.waitSignal(session.problem):
+    with qtbot.waitSignal(session.messages.problem_said):
         qtbot.mouseClick(panes.take, LEFT)
     dialog.close()
 
@@ -594,7 +596,7 @@ def test_a_whole_picture_is_trimmed_stands_higher_and_has_a_backdrop_of_its_own(
     session = stage.session
     press(qtbot, stage, Qt.Key.Key_W)
     known(qtbot, stage)
-    well = stage.framing.well
+    well = stage.pages["framing"].well
     assert well.out_of_sight(well.places())
     for _ in range(5):
         stage.run("view.farther")
@@ -602,35 +604,38 @@ def test_a_whole_picture_is_trimmed_stands_higher_and_has_a_backdrop_of_its_own(
     for _ in range(3):
         stage.run("framing.stand_higher")
         known(qtbot, stage)
-    assert session.panes_work.stands() == pytest.approx(0.3)
+    assert stage.desk.panes_work.stands() == pytest.approx(0.3)
     stage.run("framing.share")
-    dialog = stage.handlers.framing.dialog
+    dialog = stage.pages["framing"].tools.dialog
     qtbot.waitUntil(dialog.isActiveWindow)
     picture, backdrop = dialog.picture, dialog.backdrop
     assert picture.height_in_frame.value() == 30
     typed(qtbot, picture.left, "20")
     known(qtbot, stage)
-    pane = session.framing.panes[0]
+    pane = session.at.framing.panes[0]
     assert pane.trim.x == 0.2
-    assert pane_window(pane, session.master, picture_size(session.document, session.shot), 0).width > 0.79 * 320
+    assert (
+        pane_window(pane, session.at.master, picture_size(session.project.document, session.at.shot), 0).width
+        > 0.79 * 320
+    )
     picture.height_in_frame.setValue(-100)
     known(qtbot, stage)
-    assert session.panes_work.stands() == pytest.approx(-1)
+    assert stage.desk.panes_work.stands() == pytest.approx(-1)
     backdrop.kind.activated.emit(2)
     known(qtbot, stage)
     backdrop.colour.choose("#203040")
     backdrop.fields["shadow"].setValue(40)
     known(qtbot, stage)
-    made = session.framing.panes[0].backdrop
+    made = session.at.framing.panes[0].backdrop
     assert (made.kind, made.colour, made.shadow) == ("colour", "#203040", 0.4)
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(people), ""))
     qtbot.mouseClick(backdrop.file, LEFT)
     known(qtbot, stage)
-    assert session.framing.panes[0].backdrop.media == str(people)
+    assert session.at.framing.panes[0].backdrop.media == str(people)
     qtbot.mouseClick(backdrop.for_all, LEFT)
-    assert session.framing.panes[0].backdrop is None
-    assert session.master.backdrop.media == str(people)
+    assert session.at.framing.panes[0].backdrop is None
+    assert session.at.master.backdrop.media == str(people)
     qtbot.keyClick(dialog, Qt.Key.Key_Escape)
-    assert stage.handlers.framing.dialog is None
+    assert stage.pages["framing"].tools.dialog is None
     stage.run("edit.undo")
-    assert session.framing.panes[0].backdrop.media == str(people)
+    assert session.at.framing.panes[0].backdrop.media == str(people)

@@ -8,12 +8,14 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox, QPushButton
 
-from ezvar.app.stages.lock.clips_dialog import ClipsDialog
+from ezvar.app.commands import ask_about_clips
+from ezvar.app.commands.clips_dialog import ClipsDialog
 from ezvar.core import edits
 from ezvar.core.framing import Size, picture_size
 from ezvar.core.lock import missing, take_lock
 from ezvar.core.model import Cut
 from ezvar.core.store import Journal, load_sets, save_sets, sets_file
+from ezvar.core.waiting import cuts_waiting
 
 from .test_window import CTRL, opened, press, rest, window  # noqa: F401
 from .timelines import EDL, Range, Time, clip, make_media, make_timeline, track
@@ -41,16 +43,16 @@ def test_a_timeline_with_missing_media_is_relinked_by_keys(window, qtbot, folder
     timeline = otio.schema.Timeline("t", global_start_time=Time(0, 25))
     timeline.tracks.append(track(clip("one", "x/a.mp4", 90000, 30), clip("two", "sstill.png", 0, 10)))
     otio.adapters.write_to_file(timeline, str(tmp_path / "t.otio"))
-    window.session.open(tmp_path / "t.otio")
+    window.session.files.open(tmp_path / "t.otio")
     rest(qtbot, window)
-    assert window.session.stage == "Lock"
-    assert "2 media missing, 0 found" in window.lock.sheet._said.text()
+    assert window.session.at.stage == "lock"
+    assert "2 media missing, 0 found" in window.pages["lock"].sheet._said.text()
     assert window.ledger.rows.data(window.ledger.rows.index(0), Qt.ItemDataRole.ToolTipRole).startswith("Shot 1")
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(folder))
     press(qtbot, window, Qt.Key.Key_L, CTRL)
     rest(qtbot, window)
-    assert [m.name for m in missing(window.session.document)] == ["sstill.png"]
-    tree = window.lock.sheet.tree
+    assert [m.name for m in missing(window.session.project.document)] == ["sstill.png"]
+    tree = window.pages["lock"].sheet.tree
     rows = _rows(tree)
     assert rows[:2] == ["Missing: 1", "sstill.png"]
     guess = tree.topLevelItem(0).child(0).child(0)
@@ -58,19 +60,19 @@ def test_a_timeline_with_missing_media_is_relinked_by_keys(window, qtbot, folder
     assert tree.hasFocus()
     qtbot.keyClick(tree, Qt.Key.Key_Down)  # not the window's command, since the list has the keys
     assert tree.currentItem() is guess
-    assert window.session.frame == 0
+    assert window.session.at.frame == 0
     qtbot.keyClick(tree, Qt.Key.Key_Return)
     rest(qtbot, window)
-    assert not missing(window.session.document)
-    button = next(b for b in window.lock.card.findChildren(QPushButton) if b.text() == "+ 1:1")
+    assert not missing(window.session.project.document)
+    button = next(b for b in window.pages["lock"].card.findChildren(QPushButton) if b.text() == "+ 1:1")
     button.setFocus(Qt.FocusReason.TabFocusReason)
     qtbot.keyClick(button, Qt.Key.Key_Space)
-    assert [m.name for m in window.session.document.masters] == ["1:1"]
+    assert [m.name for m in window.session.project.document.masters] == ["1:1"]
     assert window.player.speed == 0
     rest(qtbot, window)
-    while not missing(window.session.document):
+    while not missing(window.session.project.document):
         press(qtbot, window, Qt.Key.Key_Z, CTRL)
-    assert len(missing(window.session.document)) == 1
+    assert len(missing(window.session.project.document)) == 1
     rest(qtbot, window)
 
 
@@ -82,12 +84,12 @@ def test_an_edl_asks_for_its_rate(window, qtbot, folder, monkeypatch):  # noqa: 
         return words[current], True
 
     monkeypatch.setattr(QInputDialog, "getItem", choose)
-    window.session.open(folder / "edit.edl")
+    window.session.files.open(folder / "edit.edl")
     rest(qtbot, window)
     assert "edit.edl" in asked[0][0]
     assert asked[0][1].startswith("25 ")
-    assert len(window.session.document.shots) == 6
-    assert "Not carried: 4" in _rows(window.lock.sheet.tree)
+    assert len(window.session.project.document.shots) == 6
+    assert "Not carried: 4" in _rows(window.pages["lock"].sheet.tree)
 
 
 def test_a_note_is_gone_to_and_a_flat_part_is_searched(window, qtbot, folder, edit):  # noqa: F811
@@ -97,48 +99,50 @@ def test_a_note_is_gone_to_and_a_flat_part_is_searched(window, qtbot, folder, ed
     timeline.tracks.append(track(part))
     file = edit.parent / "flat part.otio"
     otio.adapters.write_to_file(timeline, str(file))
-    window.session.open(file)
+    window.session.files.open(file)
     rest(qtbot, window)
-    tree = window.lock.sheet.tree
+    tree = window.pages["lock"].sheet.tree
     note = next(
         tree.topLevelItem(k) for k in range(tree.topLevelItemCount()) if "Notes" in tree.topLevelItem(k).text(0)
     )
     tree.setCurrentItem(note.child(0))
     qtbot.keyClick(tree, Qt.Key.Key_Return)
-    assert window.session.frame == 55
+    assert window.session.at.frame == 55
     press(qtbot, window, Qt.Key.Key_2, CTRL)
-    assert len(window.session.document.shots) == 1
+    assert len(window.session.project.document.shots) == 1
     press(qtbot, window, Qt.Key.Key_F, Qt.KeyboardModifier.ShiftModifier)
     rest(qtbot, window)
-    assert [s.start for s in window.session.document.shots] == [0, 20, 40, 60]
-    assert [int(s.source.start) for s in window.session.document.shots] == [0, 20, 40, 60]
+    assert [s.start for s in window.session.project.document.shots] == [0, 20, 40, 60]
+    assert [int(s.source.start) for s in window.session.project.document.shots] == [0, 20, 40, 60]
 
 
 def test_many_cuts_are_settled_at_once_and_passed_ones_taken(opened, qtbot):  # noqa: F811
     session = opened.session
-    doubtful = replace(session.document.shots[2], cut=Cut("cut", 40, 40, 0.5, 55, "The change is small."))
-    doc = edits.set_shots(session.document, [*session.document.shots[:2], doubtful, session.document.shots[3]])
-    session.edit("doubt", replace(doc, passed=(Cut("cut", 10, 10, 0.3, 61, "Something changes here."),)))
+    doubtful = replace(session.project.document.shots[2], cut=Cut("cut", 40, 40, 0.5, 55, "The change is small."))
+    doc = edits.set_shots(
+        session.project.document, [*session.project.document.shots[:2], doubtful, session.project.document.shots[3]]
+    )
+    session.project.edit("doubt", replace(doc, passed=(Cut("cut", 10, 10, 0.3, 61, "Something changes here."),)))
     press(qtbot, opened, Qt.Key.Key_2, CTRL)
     press(qtbot, opened, Qt.Key.Key_N)
-    assert (session.frame, session.waiting("Cuts")) == (10, 2)
-    assert opened.cuts._title.text().startswith("Change at")
-    assert "61" in opened.cuts._doubt.text()
+    assert (session.at.frame, cuts_waiting(session.project.document, True)) == (10, 2)
+    assert opened.pages["cuts"]._title.text().startswith("Change at")
+    assert "61" in opened.pages["cuts"]._doubt.text()
     press(qtbot, opened, Qt.Key.Key_Y)  # it is one after all, and on to the next
-    assert [s.start for s in session.document.shots] == [0, 10, 20, 40, 60]
-    assert session.frame == 40
+    assert [s.start for s in session.project.document.shots] == [0, 10, 20, 40, 60]
+    assert session.at.frame == 40
     press(qtbot, opened, Qt.Key.Key_U)
-    assert [s.start for s in session.document.shots] == [0, 10, 20, 60]
-    assert session.waiting("Cuts") == 0
-    qtbot.waitUntil(lambda: bool(session.places))
+    assert [s.start for s in session.project.document.shots] == [0, 10, 20, 60]
+    assert cuts_waiting(session.project.document, True) == 0
+    qtbot.waitUntil(lambda: bool(session.readings.cut_places))
     opened.ledger.view.selectAll()
     press(qtbot, opened, Qt.Key.Key_U)
-    assert [s.start for s in session.document.shots] == [0]
+    assert [s.start for s in session.project.document.shots] == [0]
     press(qtbot, opened, Qt.Key.Key_Z, CTRL)
-    assert len(session.document.shots) == 4
+    assert len(session.project.document.shots) == 4
     press(qtbot, opened, Qt.Key.Key_F)
     rest(qtbot, opened)
-    assert {20, 40, 60} <= {s.start for s in session.document.shots}
+    assert {20, 40, 60} <= {s.start for s in session.project.document.shots}
 
 
 def _action(menu: QMenu, title: str):
@@ -146,29 +150,29 @@ def _action(menu: QMenu, title: str):
 
 
 def test_masters_are_changed_from_their_menu_and_kept_as_a_set(opened, qtbot, monkeypatch):  # noqa: F811
-    session, rows = opened.session, opened.lock.masters
-    session.set_stage("Lock")
+    session, rows = opened.session, opened.pages["lock"].masters
+    session.at.set_stage("lock")
     answers = iter([("tall", True), ("200x300", True), ("teaser, 0-40, 1", True), ("mine", True)])
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: next(answers))
     monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: QMessageBox.StandardButton.Yes)
-    master = session.document.master("tall")
+    master = session.project.document.master("tall")
 
     def do(title):
-        _action(rows._menu(session.document.master("tall"), rows), title).trigger()
+        _action(rows._menu(session.project.document.master("tall"), rows), title).trigger()
         rest(qtbot, opened)
 
     do("Rename…")
     do("Another size…")
     do("Add a range…")
-    changed = session.document.master("tall")
+    changed = session.project.document.master("tall")
     assert (changed.name, changed.width, changed.height) == ("tall", 200, 300)
     assert [(r.name, r.start, r.end, r.limit_seconds) for r in changed.ranges] == [("teaser", 0, 40, 1.0)]
-    assert "over 1 s" in opened.message.text()
+    assert "over 1 s" in opened.banner.message.text()
     do("Duplicate with all decisions")
     do("Move down")
     do("Start with the whole picture")
-    assert [m.name for m in session.document.masters] == ["tall 2", "tall", "1:1"]
-    assert session.document.framing(session.document.shots[0].id, "tall").panes[0].keys[0].zoom < 1
+    assert [m.name for m in session.project.document.masters] == ["tall 2", "tall", "1:1"]
+    assert session.project.document.framing(session.project.document.shots[0].id, "tall").panes[0].keys[0].zoom < 1
     rows.save_set(load_sets(sets_file()))
     kept = load_sets(sets_file()).sets[0]
     assert (kept.name, [m.name for m in kept.masters]) == ("mine", ["tall 2", "tall", "1:1"])
@@ -180,20 +184,20 @@ def test_masters_are_changed_from_their_menu_and_kept_as_a_set(opened, qtbot, mo
 def test_a_new_lock_begins_with_the_default_set(window, qtbot, edit, planned):  # noqa: F811
     sets = load_sets(sets_file()).put("usual", planned.masters)
     save_sets(replace(sets, default="usual"), sets_file())
-    window.session.open(edit)
+    window.session.files.open(edit)
     rest(qtbot, window)
-    assert [m.name for m in window.session.document.masters] == ["9:16", "1:1"]
-    assert len(window.session.document.framings) == 8
+    assert [m.name for m in window.session.project.document.masters] == ["9:16", "1:1"]
+    assert len(window.session.project.document.framings) == 8
     sets_file().unlink()
 
 
 def test_a_reference_is_compared_and_a_changed_lock_taken_in(window, qtbot, folder, tmp_path, monkeypatch):  # noqa: F811
-    window.session.open(folder / "edit.otio")
+    window.session.files.open(folder / "edit.otio")
     rest(qtbot, window)
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(folder / "a.mp4"), ""))
     window.run("lock.compare")
     rest(qtbot, window)
-    tree = window.lock.sheet.tree
+    tree = window.pages["lock"].sheet.tree
     rows = _rows(tree)
     assert any(r.startswith("Differs from the reference") for r in rows)
     assert "a.mp4 has 200 frames, the lock 279." in rows
@@ -202,8 +206,8 @@ def test_a_reference_is_compared_and_a_changed_lock_taken_in(window, qtbot, fold
     tree.setCurrentItem(row)
     qtbot.keyClick(tree, Qt.Key.Key_Return)
     rest(qtbot, window)
-    assert window.lock.shown.currentIndex() == 1
-    assert window.lock.compare._images is not None
+    assert window.pages["lock"].shown.currentIndex() == 1
+    assert window.pages["lock"].compare._images is not None
     window.grab()
     changed = make_timeline()
     del changed.tracks[0][0:2]
@@ -211,10 +215,10 @@ def test_a_reference_is_compared_and_a_changed_lock_taken_in(window, qtbot, fold
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(folder / "again.otio"), ""))
     window.run("lock.relock")
     rest(qtbot, window)
-    assert len(window.session.document.shots) == 11
+    assert len(window.session.project.document.shots) == 11
     assert any("no longer there" in r for r in _rows(tree))
     press(qtbot, window, Qt.Key.Key_Z, CTRL)
-    assert len(window.session.document.shots) == 12
+    assert len(window.session.project.document.shots) == 12
 
 
 def test_loose_clips_are_ordered_and_trimmed(window, qtbot, folder, monkeypatch):  # noqa: F811
@@ -226,9 +230,9 @@ def test_loose_clips_are_ordered_and_trimmed(window, qtbot, folder, monkeypatch)
         return 1
 
     monkeypatch.setattr(ClipsDialog, "exec", arrange)
-    window.handlers.open_clips([str(folder / "a.mp4"), str(folder / "still.png")])
+    ask_about_clips(window, [str(folder / "a.mp4"), str(folder / "still.png")])
     rest(qtbot, window)
-    doc = window.session.document
+    doc = window.session.project.document
     assert [(doc.media_of(s).name, s.frames, int(s.source.start)) for s in doc.shots] == [
         ("still.png", 100, 0), ("a.mp4", 30, 10),
     ]  # fmt: skip
@@ -237,12 +241,12 @@ def test_loose_clips_are_ordered_and_trimmed(window, qtbot, folder, monkeypatch)
 def test_vanished_media_are_noticed_and_welcomed_back(window, qtbot, folder, tmp_path):  # noqa: F811
     lone = tmp_path / "a.mp4"
     lone.write_bytes((folder / "a.mp4").read_bytes())
-    window.session.open(lone)
+    window.session.files.open(lone)
     rest(qtbot, window)
     lone.rename(tmp_path / "away.mp4")
-    qtbot.waitUntil(lambda: "no longer where it was" in window.message.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: "no longer where it was" in window.banner.message.text(), timeout=10_000)
     Path(tmp_path / "away.mp4").rename(lone)
-    qtbot.waitUntil(lambda: "there again" in window.message.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: "there again" in window.banner.message.text(), timeout=10_000)
 
 
 def test_work_left_behind_is_offered_and_taken_up(window, qtbot, folder, monkeypatch):  # noqa: F811
@@ -257,8 +261,8 @@ def test_work_left_behind_is_offered_and_taken_up(window, qtbot, folder, monkeyp
     )
     window.offer_leftovers()
     rest(qtbot, window)
-    assert len(window.session.document.shots) == 12
-    assert window.session.unsaved
+    assert len(window.session.project.document.shots) == 12
+    assert window.session.project.unsaved
     assert not left._file.exists()
 
 
@@ -269,19 +273,19 @@ def test_the_full_source_and_blended_frames_are_chosen_by_command(window, qtbot,
     timeline.tracks.append(track(tight, clip("fast", "b.mp4", 2 * 3600 * 50, 40, 50)))
     timeline.metadata["ezvar"] = {"frame": [320, 180]}
     otio.adapters.write_to_file(timeline, str(folder / "placed.otio"))
-    window.session.open(folder / "placed.otio")
+    window.session.files.open(folder / "placed.otio")
     rest(qtbot, window)
     session = window.session
-    session.analysing.add_masters(planned.masters)
+    window.desk.analysing.add_masters(planned.masters)
     rest(qtbot, window)
-    assert picture_size(session.document, session.shot) == Size(160, 90)
+    assert picture_size(session.project.document, session.at.shot) == Size(160, 90)
     press(qtbot, window, Qt.Key.Key_E)
     rest(qtbot, window)
-    assert picture_size(session.document, session.shot) == Size(320, 180)
-    assert len(session.document.framings) == 4  # solved anew
+    assert picture_size(session.project.document, session.at.shot) == Size(320, 180)
+    assert len(session.project.document.framings) == 4  # solved anew
     window.run("lock.rule")
     rest(qtbot, window)
-    assert session.document.lock.rule == "blended"
+    assert session.project.document.lock.rule == "blended"
     press(qtbot, window, Qt.Key.Key_Z, CTRL)
-    assert session.document.lock.rule == "nearest"
+    assert session.project.document.lock.rule == "nearest"
     rest(qtbot, window)

@@ -10,7 +10,6 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QAbstractButton, QDialog, QFileDialog, QInputDialog, QLabel
 
 from ezvar.app.kit import theme
-from ezvar.app.kit.commands import COMMANDS
 from ezvar.app.kit.digit_keys import pressed_digit
 from ezvar.app.kit.keymap import Keymap, digit_of, shown
 from ezvar.app.stages.framing.chart_places import Chart, Span
@@ -22,6 +21,7 @@ from ezvar.core.errors import ProjectError
 from ezvar.core.framing import bend_through, eased, snapped
 from ezvar.core.model import EASES, Keyframe, Pane
 from ezvar.core.store import Preferences, load_preferences, save_preferences, save_project
+from ezvar.core.waiting import framings_waiting
 
 from .test_framing_stage import known, people, stage  # noqa: F401
 from .test_window import opened, rest, window  # noqa: F401
@@ -115,11 +115,11 @@ def test_snapping_goes_to_the_nearest_mark_within_reach_or_nowhere(frame, marks,
         assert at == frame
 
 
-def test_every_key_is_written_as_on_a_keyboard_and_digits_are_known():
+def test_every_key_is_written_as_on_a_keyboard_and_digits_are_known(qtbot):
     assert digit_of("Alt+9") == ("Alt", "9")
     assert [digit_of(k) for k in ("Ctrl+1", "F6", "Alt+Left", "0", "")] == [None] * 5
     assert shown("Shift+Return") == "Shift+Enter"
-    keymap = Keymap({"go.doubt": "Ctrl+N", "no.such": "X"})
+    keymap = Keymap(MainWindow().menus.catalogue, {"go.doubt": "Ctrl+N", "no.such": "X"})
     assert keymap.key("go.doubt") == "Ctrl+N"
     assert keymap.changed == {"go.doubt": "Ctrl+N"}
     told = dict(row for _, rows in keymap.sheet() for row in rows)
@@ -145,8 +145,8 @@ def test_preferences_that_cannot_be_read_are_said_and_left_alone(tmp_path, text,
         load_preferences(file)
     monkeypatch.setenv("EZVAR_CONFIG", str(tmp_path))
     made = MainWindow()
-    assert said.lower() in made.message.text().lower()
-    assert made.keymap.changed == {}
+    assert said.lower() in made.banner.message.text().lower()
+    assert made.menus.keymap.changed == {}
     assert file.read_text() == text
     made.close()
 
@@ -159,7 +159,7 @@ def test_preferences_are_kept_and_a_folder_that_cannot_be_written_is_said(tmp_pa
     monkeypatch.setenv("EZVAR_CONFIG", str(tmp_path / "sub" / "preferences.json"))  # a file where a folder should be
     made = MainWindow()
     made.turn_text_size()
-    assert "preferences" in made.message.text()
+    assert "preferences" in made.banner.message.text()
     made.close()
 
 
@@ -169,21 +169,21 @@ def test_every_command_of_the_stage_can_be_run_and_undone(stage, qtbot, monkeypa
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: ("", ""))
     monkeypatch.setattr(QDialog, "exec", lambda self: 0)
     session = stage.session
-    before = session.document
-    for command in COMMANDS:
+    before = session.project.document
+    for command in stage.menus.catalogue.commands:
         group = command.id.partition(".")[0]
         if group in ("framing", "view", "go", "help") and command.id not in ("help.walk", "view.text"):
-            if not session.insight.subjects:
+            if not stage.desk.of_shot.subjects:
                 known(qtbot, stage)
             stage.run(command.id)
-            qtbot.waitUntil(lambda: not session.framing_work.busy, timeout=20_000)
+            qtbot.waitUntil(lambda: not stage.desk.framing_work.busy, timeout=20_000)
     stage.player.stop()
-    stage.framing.well.box = None
+    stage.pages["framing"].well.box = None
     rest(qtbot, stage)
     known(qtbot, stage)
-    while session.history.undo_label not in (None, "Frame"):
-        session.undo()
-    assert session.document == before
+    while session.project.history.undo_label not in (None, "Frame"):
+        session.project.undo()
+    assert session.project.document == before
     if theme.PAPER.lightness() < 128:
         stage.run("view.theme")
 
@@ -199,11 +199,11 @@ def test_nothing_is_cut_off_at_any_size_of_window_and_text(planned, qtbot, tmp_p
         made.resize(*size)
         made.show()
         save_project(planned, tmp_path / "p.ezvar")
-        made.session.open(tmp_path / "p.ezvar")
+        made.session.files.open(tmp_path / "p.ezvar")
         rest(qtbot, made)
         for name in made.stages:
-            made.session.set_stage(name)
-            if name == "Framing":
+            made.session.at.set_stage(name)
+            if name == "framing":
                 made.run("framing.share")
             qtbot.wait(60)
             assert (made.width(), made.height()) == size, name
@@ -216,7 +216,7 @@ def test_nothing_is_cut_off_at_any_size_of_window_and_text(planned, qtbot, tmp_p
     finally:
         theme.set_text_size(100)
         theme.dress()
-        qtbot.waitUntil(lambda: not made.session.insight.busy, timeout=20_000)
+        qtbot.waitUntil(lambda: not made.desk.of_shot.busy, timeout=20_000)
         made.close()
         made.deleteLater()
 
@@ -231,7 +231,7 @@ def _is_cut(part) -> bool:
 
 def test_a_changed_path_is_drawn_over_what_stays(stage, qtbot):  # noqa: F811
     """The chart draws again just what has changed: the playhead, the path, or what lies behind it."""
-    sweep, session = stage.framing.sweep, stage.session
+    sweep, session = stage.pages["framing"].sweep, stage.session
     rest(qtbot, stage)
 
     def layers():
@@ -239,30 +239,30 @@ def test_a_changed_path_is_drawn_over_what_stays(stage, qtbot):  # noqa: F811
         return sweep._behind._made[0][1], sweep._drawn._made[0][1]
 
     first = layers()
-    session.go(15)
+    session.at.go(15)
     assert layers() == first
-    session.framing_work.put("Path", Pane((Keyframe(0, 0.4), Keyframe(30, 0.6))))
+    stage.desk.framing_work.put("Path", Pane((Keyframe(0, 0.4), Keyframe(30, 0.6))))
     moved = layers()
     assert moved[1] is not first[1]
-    session.set_master("square")
+    session.at.set_master("square")
     assert layers()[0] is not moved[0]
-    session.set_master("tall")
+    session.at.set_master("tall")
     assert layers() == moved
     for frame in range(1, 25):
-        session.framing_work.put("Path", Pane((Keyframe(0, 0.4), Keyframe(frame, 0.6))))
+        stage.desk.framing_work.put("Path", Pane((Keyframe(0, 0.4), Keyframe(frame, 0.6))))
         layers()
     assert len(sweep._drawn._made) == sweep._drawn._MOST
 
 
 def test_a_verdict_and_doubts_are_counted_by_master(stage):  # noqa: F811
     session = stage.session
-    doubtful = [f for f in session.asking if f.master == "tall"]
-    assert session.needing == len(doubtful)
-    assert session.waiting("Framing") == len(session.asking)
+    doubtful = [f for f in session.readings.framings_waiting if f.master == "tall"]
+    assert session.readings.waiting_here == len(doubtful)
+    assert framings_waiting(session.project.document, True) == len(session.readings.framings_waiting)
     if doubtful:
-        agreed = edits.set_verdict(session.document, doubtful[0].shot, "tall", "agreed")
-        session.edit("Agree", agreed)
-        assert session.needing == len(doubtful) - 1
+        agreed = edits.set_verdict(session.project.document, doubtful[0].shot, "tall", "agreed")
+        session.project.edit("Agree", agreed)
+        assert session.readings.waiting_here == len(doubtful) - 1
 
 
 @given(st.integers(0, 400))

@@ -38,19 +38,19 @@ def settle(window: MainWindow, seconds: float = 1.5) -> None:
 
 def shoot_states(window: MainWindow, folder: Path) -> None:
     """States of the framing stage, each taken back afterwards."""
-    session, shots = window.session, window.session.document.shots
-    before = session.document
+    session, shots = window.session, window.session.project.document.shots
+    before = session.project.document
 
     def shoot(name: str) -> None:
         settle(window)
         window.grab().save(str(folder / f"{name}.png"))
 
-    session.go(shots[5].start + 40)
+    session.at.go(shots[5].start + 40)
     settle(window)
     window.run("framing.panes")
     settle(window)
     window.run("framing.share")
-    dialog = window.handlers.framing.dialog
+    dialog = window.pages["framing"].tools.dialog
     dialog.panes.border.setValue(1)
     settle(window)
     dialog.panes.colour.choose("#7a4a22")
@@ -62,16 +62,18 @@ def shoot_states(window: MainWindow, folder: Path) -> None:
     painter.end()
     picture.save(str(folder / "panes.png"))
     dialog.close()
-    session.go(shots[6].start + 70)
+    session.at.go(shots[6].start + 70)
     settle(window)
-    pane = session.framing.panes[0]
-    moved = with_key(pane, session.master, picture_size(session.document, session.shot), Keyframe(75, 0.36))
-    session.framing_work.put("Set keyframe", moved)
+    pane = session.at.framing.panes[0]
+    moved = with_key(
+        pane, session.at.master, picture_size(session.project.document, session.at.shot), Keyframe(75, 0.36)
+    )
+    window.desk.framing_work.put("Set keyframe", moved)
     window.run("view.guides")
     shoot("by-hand")
     window.run("view.guides")
-    session.edit("Back", before)
-    session.go(shots[12].start + 20)
+    session.project.edit("Back", before)
+    session.at.go(shots[12].start + 20)
     window.run("view.theme")
     window.walk.begin()
     shoot("dim")
@@ -86,13 +88,13 @@ def main() -> None:
     window = MainWindow()
     window.resize(1280, 800)
     window.show()
-    window.session.open(DEMO_PROJECT, template=True)
+    window.session.files.open(DEMO_PROJECT, template=True)
     settle(window, 4)
-    doc = window.session.document
+    doc = window.session.project.document
 
     def shoot(stage: str, frame: int) -> None:
-        window.session.set_stage(stage)
-        window.session.go(frame)
+        window.session.at.set_stage(stage)
+        window.session.at.go(frame)
         settle(window)
         window.grab().save(str(folder / f"{stage.lower()}.png"))
 
@@ -101,21 +103,21 @@ def main() -> None:
     shoot("Framing", doc.shots[6].start + 70)
     shoot_states(window, folder)
     for place, verdict in ((2, "agreed"), (3, "agreed"), (4, "agreed"), (6, "change")):
-        window.session.go_to_shot(doc.shots[place])
+        window.session.at.go_to_shot(doc.shots[place])
         window.run(f"review.{verdict}")
     shoot("Review", doc.shots[5].start)
     shoot("Output", 0)
-    window.session.history.mark_saved(window.session.document)
-    window.session.open(DEMO_TIMELINE)
+    window.session.project.history.mark_saved(window.session.project.document)
+    window.session.files.open(DEMO_TIMELINE)
     settle(window, 4)
-    window.session.analysing.add_masters(doc.masters)
+    window.desk.analysing.add_masters(doc.masters)
     settle(window, 2)
-    window.session.set_stage("Lock")
-    window.session.go(1460)  # the upright clip
+    window.session.at.set_stage("lock")
+    window.session.at.go(1460)  # the upright clip
     settle(window)
     window.grab().save(str(folder / "timeline.png"))
-    window.session.history.mark_saved(window.session.document)
-    window.session.played.mark_saved(window.session.played.into(window.session.document))
+    project = window.session.project
+    project.written(project.whole, project.document, project.path, "")  # it is not asked about
     window.close()
     app.processEvents()
 

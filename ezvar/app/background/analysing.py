@@ -4,18 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 from ezvar.app.session.jobs import Job
+from ezvar.app.session.session import Session
 from ezvar.core import edits
 from ezvar.core.evidence import Analysis
 from ezvar.core.lock import LockReader
 from ezvar.core.model import Document, Framing, Master, new_id
 from ezvar.core.planning import analysis_of, resized, with_cuts, with_framings
 from ezvar.core.progress import CancelToken, Progress
-
-if TYPE_CHECKING:
-    from ezvar.app.session.session import Session
 
 
 class Analysing:
@@ -24,12 +21,12 @@ class Analysing:
     def __init__(self, session: Session) -> None:
         self._session = session
         self._jobs: list[Job] = []
-        session.leaving.connect(self.stop)
-        session.settled.connect(self._opened)
-        session.lock_changed.connect(lambda: self.begin(find_cuts=False))
+        session.media.leaving.connect(self.stop)
+        session.files.settled.connect(self._opened)
+        session.media.changed.connect(lambda: self.begin(find_cuts=False))
 
     def _opened(self) -> None:
-        doc = self._session.document
+        doc = self._session.project.document
         self.begin(find_cuts=doc.lock.flat and len(doc.shots) == 1 and not doc.framings)
 
     def stop(self) -> None:
@@ -40,29 +37,32 @@ class Analysing:
 
     def begin(self, find_cuts: bool) -> None:
         """Read the lock once, or take what is kept of it; then find cuts and frame what is not framed yet."""
-        doc, content = self._session.document, self._session.content
+        doc, content = self._session.project.document, self._session.media.content
 
         def work(progress: Progress, cancel: CancelToken) -> tuple[Analysis, Document | None]:
             analysis = analysis_of(doc, self._session.cache, progress, cancel)
             return analysis, with_cuts(doc, analysis) if find_cuts else None
 
         def done(result: tuple[Analysis, Document | None]) -> None:
-            if self._session.doc is None or content != self._session.content:
+            if self._session.project.doc is None or content != self._session.media.content:
                 return  # the lock shows something else by now
             analysis, cut = result
-            self._session.put_analysis(analysis)
+            self._session.media.put_analysis(analysis)
             if cut is not None:
-                self._session.edit(
-                    "Find the cuts", replace(edits.set_shots(self._session.document, cut.shots), passed=cut.passed)
+                self._session.project.edit(
+                    "Find the cuts",
+                    replace(edits.set_shots(self._session.project.document, cut.shots), passed=cut.passed),
                 )
             self.frame_missing()
             self.make_proxy()
 
-        self._jobs.append(self._session.jobs.start("Looking through the lock", work, done, self._session.problem.emit))
+        self._jobs.append(
+            self._session.jobs.start("Looking through the lock", work, done, self._session.messages.say_problem)
+        )
 
     def make_proxy(self) -> None:
         """Make the proxy on a thread, unless it is there."""
-        proxy, doc = self._session.proxy, self._session.document
+        proxy, doc = self._session.media.proxy, self._session.project.document
         if proxy is None or proxy.ready:
             return
 
@@ -70,13 +70,13 @@ class Analysing:
             with LockReader(doc) as reader:
                 proxy.build(reader.frames(), progress, cancel)
 
-        self._jobs.append(self._session.jobs.start("Making the proxy", work, None, self._session.problem.emit))
+        self._jobs.append(self._session.jobs.start("Making the proxy", work, None, self._session.messages.say_problem))
 
     def frame_missing(self) -> None:
         """Solve, on a thread, the framings that no one has decided yet."""
-        if self._session.analysis is None or self._session.doc is None:
+        if self._session.media.analysis is None or self._session.project.doc is None:
             return
-        doc, analysis = self._session.document, self._session.analysis
+        doc, analysis = self._session.project.document, self._session.media.analysis
         missing = [m for m in doc.masters if any(doc.framing(s.id, m.id) is None for s in doc.shots)]
         if not missing:
             return
@@ -86,7 +86,7 @@ class Analysing:
             return [f for f in solved.framings if doc.framing(f.shot, f.master) is None]
 
         def done(found: list[Framing]) -> None:
-            now = self._session.document
+            now = self._session.project.document
             if now.lock is not doc.lock:
                 return
             known = {s.id for s in now.shots}, {m.id for m in now.masters}
@@ -96,13 +96,15 @@ class Analysing:
                 if f.shot in known[0] and f.master in known[1] and now.framing(f.shot, f.master) is None
             ]
             if fit:
-                self._session.edit("Frame the shots", edits.set_framings(now, fit), gesture=("frame", len(now.masters)))
+                self._session.project.edit(
+                    "Frame the shots", edits.set_framings(now, fit), gesture=("frame", len(now.masters))
+                )
 
-        self._session.jobs.start("Framing the shots", work, done, self._session.problem.emit)
+        self._session.jobs.start("Framing the shots", work, done, self._session.messages.say_problem)
 
     def solve_master(self, master: str) -> None:
         """Solve a master's framings anew, on a thread; agreed ones and those by hand stay."""
-        analysis = self._session.analysis
+        analysis = self._session.media.analysis
         if analysis is not None:
             self._solve(
                 "Solve", master,
@@ -111,34 +113,34 @@ class Analysing:
 
     def resize_master(self, master: str, width: int, height: int) -> None:
         """Give a master another size and solve its solved framings again, on a thread."""
-        analysis = self._session.analysis
+        analysis = self._session.media.analysis
         self._solve("Resize", master, lambda doc, p, c: resized(doc, master, width, height, analysis, p, c))
 
     def _solve(self, verb: str, master: str, change: Callable[[Document, Progress, CancelToken], Document]) -> None:
         """Change a whole master on a thread, in one step of undo; again where the document has changed meanwhile."""
-        doc = self._session.document
+        doc = self._session.project.document
         name = next((m.name for m in doc.masters if m.id == master), None)
         if name is None:
             return  # it was removed meanwhile
 
         def done(changed: Document) -> None:
-            if self._session.doc is doc:
-                self._session.edit(f"{verb} {name}", changed)
-            elif self._session.doc is not None:
+            if self._session.project.doc is doc:
+                self._session.project.edit(f"{verb} {name}", changed)
+            elif self._session.project.doc is not None:
                 self._solve(verb, master, change)
 
         self._session.jobs.start(
-            f"Framing the shots for {name}", lambda p, c: change(doc, p, c), done, self._session.problem.emit
+            f"Framing the shots for {name}", lambda p, c: change(doc, p, c), done, self._session.messages.say_problem
         )
 
     def add_masters(self, masters: Iterable[Master]) -> None:
         """Add masters in one step, those whose names are free, and frame the shots for them."""
-        doc = self._session.document
+        doc = self._session.project.document
         names = {m.name for m in doc.masters}
         new = [replace(m, id=new_id()) for m in masters if m.name not in names]
         for master in new:
             doc = edits.add_master(doc, master)
         if new:
-            self._session.edit(f"Add {len(new)} masters", doc)
-            self._session.set_master(new[0].id)
+            self._session.project.edit(f"Add {len(new)} masters", doc)
+            self._session.at.set_master(new[0].id)
             self.frame_missing()

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Iterable
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from ezvar.app.session.jobs import Quiet, told
+from ezvar.app.session.session import Session
 from ezvar.core import edits
 from ezvar.core.errors import EzvarError
 from ezvar.core.framing import (
@@ -23,13 +24,10 @@ from ezvar.core.framing import (
     shifted,
     subjects_in,
 )
-from ezvar.core.model import Backdrop, Document, Drawn, Ease, Framing, Keyframe, Master, Pane, Rect, Shot
+from ezvar.core.model import Backdrop, Document, Drawn, Ease, Framing, Keyframe, Master, Pane, Rect, Shot, Verdict
 from ezvar.core.planning import with_drawn
 from ezvar.core.progress import CancelToken, Progress
 from ezvar.core.timing import FrameRange
-
-if TYPE_CHECKING:
-    from ezvar.app.session.session import Session
 
 Change = Callable[[Document, Shot, Master], Document]
 
@@ -57,33 +55,17 @@ class FramingWork:
         """Frames of the shot at which keyframes are chosen in the chart."""
         self.stretch: FrameRange | None = None
         """The stretch of the shot that was marked, in its frames."""
-        self.pane = 0
-        for signal in (session.document_changed, session.shot_changed, session.master_changed):
+        at = session.at
+        for signal in (session.project.changed, at.shot_changed, at.master_changed, at.pane_changed):
             signal.connect(self._forget)
 
     def _forget(self) -> None:
-        pane = self.present_pane
+        pane = self._session.at.pane
         frames = {k.frame for k in pane.keys} if pane else set()
         self.chosen_keys = self.chosen_keys & frames
-        shot = self._session.shot
+        shot = self._session.at.shot
         if self.stretch is not None and (shot is None or self.stretch.end > shot.frames):
             self.stretch = None
-
-    @property
-    def present_pane(self) -> Pane | None:
-        """The pane of the present framing that changes are of."""
-        framing = self._session.framing
-        return framing.panes[self.number] if framing else None
-
-    @property
-    def number(self) -> int:
-        framing = self._session.framing
-        return min(self.pane, len(framing.panes) - 1) if framing else 0
-
-    def choose_pane(self, number: int) -> None:
-        """Work on another pane of the present framing from now on."""
-        self.pane = number
-        self._session.look_at_pane()
 
     @property
     def busy(self) -> bool:
@@ -93,29 +75,51 @@ class FramingWork:
     def targets(self) -> list[Shot]:
         """The shots that are chosen in the ledger, or the present one."""
         session = self._session
-        if session.doc is None:
+        if session.project.doc is None:
             return []
-        chosen = [session.doc.shot(s) for s in session.chosen if s in {x.id for x in session.doc.shots}]
-        return chosen if len(chosen) > 1 else [session.shot] if session.shot else []
+        chosen = [
+            session.project.doc.shot(s) for s in session.at.chosen if s in {x.id for x in session.project.doc.shots}
+        ]
+        return chosen if len(chosen) > 1 else [session.at.shot] if session.at.shot else []
+
+    def say_verdict(self, verdict: Verdict, of: Iterable[Shot]) -> None:
+        """What a reviewer says of shots' framings in the active master; those decided alone."""
+        master, doc = self._session.at.master, self._session.project.document
+        shots = [s for s in of if master is not None and doc.framing(s.id, master.id) is not None]
+        if master is None or not shots:
+            return
+        for shot in shots:
+            doc = edits.set_verdict(doc, shot.id, master.id, verdict)
+        where = f"{len(shots)} shots" if len(shots) > 1 else f"shot {doc.place_of(shots[0].id) + 1}"
+        self._session.project.edit(f"Say “{verdict}”, {where}", doc)
 
     # By hand, at once
 
     def put(self, label: str, pane: Pane, gesture: object | None = None) -> None:
         """The present pane's path as an editor has made it."""
-        shot, master = self._session.shot, self._session.master
+        shot, master = self._session.at.shot, self._session.at.master
         if shot and master:
-            doc = put_by_hand(self._session.document, shot, master, pane, self._session.analysis, self.number)
-            self._session.edit(f"{label}, shot {doc.place_of(shot.id) + 1}", doc, gesture)
+            doc = put_by_hand(
+                self._session.project.document,
+                shot,
+                master,
+                pane,
+                self._session.media.analysis,
+                self._session.at.pane_number,
+            )
+            self._session.project.edit(f"{label}, shot {doc.place_of(shot.id) + 1}", doc, gesture)
 
     def shift(self, pane: Pane, dx: float, dy: float, gesture: object | None = None) -> None:
         """Shift the active window path, given as it was, by fractions of the picture."""
-        shot, master = self._session.shot, self._session.master
+        shot, master = self._session.at.shot, self._session.at.master
         if shot and master:
-            self.put("Shift path", shifted(pane, master, picture_size(self._session.document, shot), dx, dy), gesture)
+            self.put(
+                "Shift path", shifted(pane, master, picture_size(self._session.project.document, shot), dx, dy), gesture
+            )
 
     def put_resting(self, label: str, zoom: float | None) -> None:
         """Windows that rest in the middle; ``zoom`` ``None`` shows the whole picture."""
-        analysis, number = self._session.analysis, self.number
+        analysis, number = self._session.media.analysis, self._session.at.pane_number
 
         def change(doc: Document, shot: Shot, master: Master) -> Document:
             place = Place(doc, shot, master, number)
@@ -126,22 +130,22 @@ class FramingWork:
     def run_ease(self, ease: Ease) -> None:
         """Set the curves of the chosen keyframes, or of the one at or before the playhead, to an ease."""
         frames = self.eased()
-        shot, pane = self._session.shot, self.present_pane
+        shot, pane = self._session.at.shot, self._session.at.pane
         if shot is not None and pane is not None:
             self.put(f"Ease: {ease}", eased_keys(pane, frames, ease))
 
     def eased(self) -> set[int]:
         """The keyframes whose curve an ease is for."""
-        shot, pane = self._session.shot, self.present_pane
-        at = self._session.frame - shot.start if shot else 0
+        shot, pane = self._session.at.shot, self._session.at.pane
+        at = self._session.at.frame - shot.start if shot else 0
         frames = [k.frame for k in pane.keys if k.frame <= at] if pane else []
         return set(self.chosen_keys) or set(frames[-1:])
 
     def ask(self, label: str, gesture: Hashable = None, **choices: Any) -> None:
         """Ask something of the solver, by the names of `Choices`, for the chosen shots."""
-        analysis, number = self._session.analysis, self.number
+        analysis, number = self._session.media.analysis, self._session.at.pane_number
         if analysis is None:
-            self._session.notice.emit("The lock is still being looked through; that comes first.")
+            self._session.messages.say("The lock is still being looked through; that comes first.")
             return
 
         def change(doc: Document, shot: Shot, master: Master) -> Document:
@@ -174,13 +178,13 @@ class FramingWork:
         self, label: str, change: Change, shots: list[Shot], gesture: Hashable = None, all_of_them: bool = False
     ) -> None:
         """Have shots changed in the active master; agreed ones only where it is ``all_of_them``."""
-        session, master = self._session, self._session.master
+        session, master = self._session, self._session.at.master
         if master is None:
             return
-        agreed = [s for s in shots if framed(session.document, s, master).verdict == "agreed"]
+        agreed = [s for s in shots if framed(session.project.document, s, master).verdict == "agreed"]
         if agreed and not all_of_them:
             shots = [s for s in shots if s not in agreed]
-            session.notice.emit(f"{len(agreed)} agreed, and left as they are.")
+            session.messages.say(f"{len(agreed)} agreed, and left as they are.")
         if not shots:
             return
         kept = 0 if all_of_them else len(agreed)
@@ -190,9 +194,9 @@ class FramingWork:
         self._go_on()
 
     def _go_on(self) -> None:
-        if self._quiet.busy or not self._waiting or self._session.doc is None:
+        if self._quiet.busy or not self._waiting or self._session.project.doc is None:
             return
-        asked, doc = self._waiting.pop(0), self._session.document
+        asked, doc = self._waiting.pop(0), self._session.project.document
         if asked.master not in {m.id for m in doc.masters}:
             self._go_on()
             return
@@ -213,32 +217,32 @@ class FramingWork:
             return new
 
         def done(result: Any) -> None:
-            if self._session.doc is not doc:
+            if self._session.project.doc is not doc:
                 self._waiting.insert(0, asked)  # changed meanwhile: once more, of what it is now
             elif isinstance(result, EzvarError):
-                self._session.problem.emit(str(result))
+                self._session.messages.say_problem(str(result))
             elif isinstance(result, (KeyError, ValueError)):
-                self._session.notice.emit(f"{asked.label}: {_reason(result)}.")
+                self._session.messages.say(f"{asked.label}: {_reason(result)}.")
             elif isinstance(result, Exception):
-                self._session.problem.emit(told(result))
+                self._session.messages.say_problem(told(result))
             else:
                 count = len(asked.shots) - len(unfit)
                 where = f"{count} shots" if several else f"shot {doc.place_of(asked.shots[0]) + 1}"
-                self._session.edit(f"{asked.label}, {where}", result, asked.gesture)
+                self._session.project.edit(f"{asked.label}, {where}", result, asked.gesture)
                 if several:
                     unfitting = f" It does not fit {len(unfit)} others." if unfit else ""
                     kept = f" {asked.kept} agreed, and left as they are." if asked.kept else ""
-                    self._session.notice.emit(f"{asked.label}: {count} shots.{unfitting}{kept}")
+                    self._session.messages.say(f"{asked.label}: {count} shots.{unfitting}{kept}")
             self._go_on()
 
         if len(asked.shots) > 8:
-            self._session.jobs.start(asked.label, all_of, done, self._session.problem.emit)
+            self._session.jobs.start(asked.label, all_of, done, self._session.messages.say_problem)
         else:
             self._quiet.run(lambda: all_of(lambda f, m: None, CancelToken()), done)
 
     def give(self, source: Framing, to: tuple[str, ...], part: Part, label: str) -> None:
         """Give a framing to shots of the active master, in one step of undo; agreed ones are skipped."""
-        analysis, doc = self._session.analysis, self._session.document
+        analysis, doc = self._session.media.analysis, self._session.project.document
 
         def change(doc: Document, shot: Shot, master: Master) -> Document:
             return paste(doc, source, master, [shot.id], part, analysis).doc
@@ -247,10 +251,10 @@ class FramingWork:
 
     def draw(self, box: Rect, frame: int) -> None:
         """Track what lies in a box (fractions of the picture) at a lock frame, and follow it."""
-        session, shot, master = self._session, self._session.shot, self._session.master
-        analysis, doc = session.analysis, session.doc
+        session, shot, master = self._session, self._session.at.shot, self._session.at.master
+        analysis, doc = session.media.analysis, session.project.doc
         if shot is None or master is None or analysis is None or doc is None:
-            session.notice.emit("The lock is still being looked through; draw the subject again when that is done.")
+            session.messages.say("The lock is still being looked through; draw the subject again when that is done.")
             return
 
         def work(progress: Progress, cancel: CancelToken) -> Drawn:
@@ -260,17 +264,17 @@ class FramingWork:
                 raise EzvarError(f"the subject cannot be tracked: {error}", remedy="Draw it larger") from error
 
         def done(drawn: Drawn) -> None:
-            now = session.document
+            now = session.project.document
             if shot.id not in {s.id for s in now.shots}:
                 return
             said = " ".join(part for part in (drawn.before, drawn.after) if part)
-            session.notice.emit(f"Tracked over {len(drawn.frames)} frames. {said}".strip())
+            session.messages.say(f"Tracked over {len(drawn.frames)} frames. {said}".strip())
             self._follow_drawn(drawn, shot, master)
 
-        session.jobs.start("Tracking the subject", work, done, session.problem.emit)
+        session.jobs.start("Tracking the subject", work, done, session.messages.say_problem)
 
     def _follow_drawn(self, drawn: Drawn, shot: Shot, master: Master) -> None:
-        analysis = self._session.analysis
+        analysis = self._session.media.analysis
         assert analysis is not None
 
         def change(doc: Document, shot: Shot, master: Master) -> Document:

@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ezvar.app.session.jobs import Job, Quiet, told
+from ezvar.app.session.session import Session
 from ezvar.core.evidence import Analysis, Subject
 from ezvar.core.framing import Place, Remedy, judged, not_kept, remedies, reset, setups, subjects_in, worth_showing
 from ezvar.core.model import Document, Framing, Master, Pane, Shot
 from ezvar.core.timing import FrameRange
-
-if TYPE_CHECKING:
-    from ezvar.app.session.session import Session
-
 
 _REST = 60  # milliseconds
 
@@ -37,14 +33,14 @@ class Known:
     offers: tuple[Remedy, ...] = ()
 
 
-class Insight(QObject):
+class KnownOfShot(QObject):
     """Works out, on a thread, what the framing stage shows of the present shot; the latest shot and framing win."""
 
     ready = pyqtSignal()
 
-    def __init__(self, session: Session, number: Callable[[], int]) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._session, self._number = session, number  # of the pane that is worked on
+        self._session = session
         self.known = Known()
         self.setups: tuple[tuple[str, ...], ...] = ()
         self._quiet = Quiet()
@@ -55,7 +51,10 @@ class Insight(QObject):
         self._of: tuple[Any, ...] = ()
         self._setups_of: tuple[Any, ...] = ()
         self._job: Job | None = None
-        for signal in (session.shot_changed, session.document_changed, session.master_changed):
+        at = session.at
+        for signal in (
+            at.shot_changed, at.master_changed, at.pane_changed, session.project.changed, session.media.analysed
+        ):  # fmt: skip
             signal.connect(self.look)
 
     @property
@@ -66,20 +65,20 @@ class Insight(QObject):
     @property
     def setup(self) -> tuple[str, ...]:
         """The shots of the present shot's set-up, itself among them; none where it stands alone."""
-        shot = self._session.shot
+        shot = self._session.at.shot
         return next((group for group in self.setups if shot is not None and shot.id in group), ())
 
     def look(self) -> None:
         """Have what the present shot and framing ask for worked out, unless it is known."""
         session = self._session
-        shot, master, analysis, framing = session.shot, session.master, session.analysis, session.framing
+        shot, master, analysis, framing = session.at.shot, session.at.master, session.media.analysis, session.at.framing
         if shot is None or master is None or analysis is None or framing is None:
             self._of, self.known = (), Known()
             return
-        self._look_for_setups(analysis, session.document)
-        doc = session.document
+        self._look_for_setups(analysis, session.project.document)
+        doc = session.project.document
         drawn = tuple(d for d in doc.drawn if d.shot == shot.id)
-        of = (analysis, shot, drawn, master, framing, self._number())
+        of = (analysis, shot, drawn, master, framing, session.at.pane_number)
         if of == self._of:
             return
         if of[:3] != self._of[:3]:
@@ -93,18 +92,18 @@ class Insight(QObject):
 
     def _work(self) -> None:
         session = self._session
-        shot, master, analysis, framing = session.shot, session.master, session.analysis, session.framing
+        shot, master, analysis, framing = session.at.shot, session.at.master, session.media.analysis, session.at.framing
         if self._quiet.busy or shot is None or master is None or analysis is None or framing is None:
             return  # where it is busy it looks again when it is done
-        doc, number = session.document, self._number()
+        doc, number = session.project.document, session.at.pane_number
         of = (analysis, shot, tuple(d for d in doc.drawn if d.shot == shot.id), master, framing, number)
 
         def done(result: Any) -> None:
             if isinstance(result, Exception):
                 self._of = of  # not again until something changes
-                session.problem.emit(told(result))
+                session.messages.say_problem(told(result))
                 return
-            same_shot = session.shot == shot and session.analysis is analysis
+            same_shot = session.at.shot == shot and session.media.analysis is analysis
             if same_shot:
                 self._of, self.known = of, result
             self.look()
@@ -127,7 +126,7 @@ class Insight(QObject):
                 self.ready.emit()
 
         self._job = self._session.jobs.start(
-            "Finding set-ups", lambda p, c: setups(analysis, doc.shots, p, c), done, self._session.problem.emit
+            "Finding set-ups", lambda p, c: setups(analysis, doc.shots, p, c), done, self._session.messages.say_problem
         )
 
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
+from ezvar.app.session.session import Session
 from ezvar.core import edits
 from ezvar.core.evidence import Analysis
 from ezvar.core.framing import (
@@ -27,9 +28,6 @@ from ezvar.core.store import arrangements_file, load_arrangements, save_arrangem
 
 from .framing_work import FramingWork, at_most
 
-if TYPE_CHECKING:
-    from ezvar.app.session.session import Session
-
 ONE_PANE = "one pane"
 _STEP = 0.1  # of the way from the middle to the edge, by which a key moves a picture in the frame
 
@@ -41,9 +39,9 @@ class PanesWork:
         self._session, self._framings = session, framings
 
     def _analysis(self) -> Analysis | None:
-        analysis = self._session.analysis
+        analysis = self._session.media.analysis
         if analysis is None:
-            self._session.notice.emit("The lock is still being looked through; that comes first.")
+            self._session.messages.say("The lock is still being looked through; that comes first.")
         return analysis
 
     # How they share the frame
@@ -81,7 +79,7 @@ class PanesWork:
 
     def arrange_next(self) -> None:
         """The next of all arrangements, and after the last one pane again."""
-        framing, known = self._session.framing, self.arrangements()
+        framing, known = self._session.at.framing, self.arrangements()
         if framing is None:
             return
         present = framing.arrangement
@@ -90,7 +88,7 @@ class PanesWork:
 
     def keep_arrangement(self, name: str) -> Arrangement | None:
         """Keep the present arrangement for the user under a name, in place of another of that name."""
-        framing = self._session.framing
+        framing = self._session.at.framing
         if framing is None or framing.arrangement is None:
             return None
         made = replace(framing.arrangement, name=name)
@@ -133,7 +131,7 @@ class PanesWork:
 
     def trim(self, side: str, part: float) -> None:
         """Trim a part of the picture (0..1) off its left, right, top or foot in the present pane."""
-        analysis, number = self._analysis(), self._framings.number
+        analysis, number = self._analysis(), self._session.at.pane_number
         if analysis is None:
             return
 
@@ -146,7 +144,7 @@ class PanesWork:
 
     def stand(self, height: float) -> None:
         """Let a picture that is lower than its pane stand at a height, -1 at the foot to 1 at the top."""
-        analysis, number = self._session.analysis, self._framings.number
+        analysis, number = self._session.media.analysis, self._session.at.pane_number
 
         def change(doc: Document, shot: Shot, master: Master) -> Document:
             at = at_most(doc, shot, master, number)
@@ -159,15 +157,17 @@ class PanesWork:
     def stands(self) -> float | None:
         """Where the present picture stands; ``None`` where it fills its pane."""
         session = self._session
-        shot, master, pane = session.shot, session.master, self._framings.present_pane
+        shot, master, pane = session.at.shot, session.at.master, self._session.at.pane
         if shot is None or master is None or pane is None:
             return None
-        return stands(pane, master, pane_picture_size(session.document, shot, pane), session.frame - shot.start)
+        return stands(
+            pane, master, pane_picture_size(session.project.document, shot, pane), session.at.frame - shot.start
+        )
 
     def stand_by(self, steps: int) -> None:
         now = self.stands()
         if now is None:
-            self._session.notice.emit("The picture fills its frame. Show the whole picture (W) or loosen it first.")
+            self._session.messages.say("The picture fills its frame. Show the whole picture (W) or loosen it first.")
         else:
             self.stand(min(1.0, max(-1.0, round(now + steps * _STEP, 2))))
 
@@ -175,17 +175,17 @@ class PanesWork:
 
     def backdrop(self) -> Backdrop:
         """The backdrop of the present pane: its own, or the master's."""
-        pane, master = self._framings.present_pane, self._session.master
+        pane, master = self._session.at.pane, self._session.at.master
         return (pane.backdrop if pane else None) or (master.backdrop if master else Backdrop())
 
     def give_backdrop_to_master(self) -> None:
         """Make the present backdrop the master's, which all shots have that have none of their own."""
-        session, master, shot = self._session, self._session.master, self._session.shot
+        session, master, shot = self._session, self._session.at.master, self._session.at.shot
         if master is None or shot is None:
             return
-        doc = edits.change_master(session.document, replace(master, backdrop=self.backdrop()))
+        doc = edits.change_master(session.project.document, replace(master, backdrop=self.backdrop()))
         framing = doc.framing(shot.id, master.id)
         if framing is not None:
             panes = tuple(replace(p, backdrop=None) for p in framing.panes)
             doc = edits.set_framings(doc, [replace(framing, panes=panes)])
-        session.edit(f"Backdrop of {master.name}", doc)
+        session.project.edit(f"Backdrop of {master.name}", doc)

@@ -1,141 +1,137 @@
-"""Going about: the playhead by keys, playing, and the next that needs a look."""
+"""The go menu: the playhead by keys, playing, and the next that needs a look."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import TYPE_CHECKING
-
+from ezvar.app.kit.commands import Menu
 from ezvar.core.model import Shot
 
-if TYPE_CHECKING:
-    from ezvar.app.window.main_window import MainWindow
+from .workbench import Workbench, lock_open
 
 _LEAD = 1.5  # seconds before and after a cut that is played across
+GO: Menu[Workbench] = Menu("Go", when=lock_open)
 
 
-class Going:
-    """The commands of the "go" menu, a method each."""
+def _shot(bench: Workbench) -> Shot:
+    shot = bench.session.at.shot
+    assert shot is not None  # a lock has shots
+    return shot
 
-    def __init__(self, window: MainWindow) -> None:
-        self._window = window
-        self._session = window.session
 
-    def of(self, what: str) -> Callable[[], object]:
-        """The method that runs a command."""
-        method: Callable[[], object] = getattr(self, what)
-        return method
+@GO.command("go.play", "Play or pause", "Space")
+def play(bench: Workbench) -> None:
+    if bench.player.speed:
+        bench.player.stop()
+    else:
+        bench.player.play(bench.session.at.frame)
 
-    def play(self) -> None:
-        if self._window.player.speed:
-            self._window.player.stop()
-        else:
-            self._window.player.play(self._session.frame)
 
-    def back(self) -> None:
-        self._window.player.play(self._session.frame, -1)
+@GO.command("go.back", "Play backwards", "J")
+def play_backwards(bench: Workbench) -> None:
+    bench.player.play(bench.session.at.frame, -1)
 
-    def stop(self) -> None:
-        self._window.player.stop()
 
-    def forward(self) -> None:
-        self._window.player.play(self._session.frame, 2 if self._window.player.speed == 1 else 1)
+@GO.command("go.stop", "Stop", "K")
+def stop(bench: Workbench) -> None:
+    bench.player.stop()
 
-    def half(self) -> None:
-        self._window.player.play(self._session.frame, 0.5)
 
-    def play_shot(self) -> None:
-        shot = self._session.shot
-        if shot is not None:
-            self._window.player.play_parts([(shot.start, shot.end)])
+@GO.command("go.forward", "Play, again for double speed", "L")
+def play_forward(bench: Workbench) -> None:
+    bench.player.play(bench.session.at.frame, 2 if bench.player.speed == 1 else 1)
 
-    def loop(self) -> None:
-        shot = self._session.shot
-        if shot is not None:
-            self._window.player.play_parts([(shot.start, shot.end)], loop=True)
 
-    def _across(self, frame: int) -> None:
-        lead = round(self._session.document.lock.rate.fraction * _LEAD)
-        last = self._session.document.lock.frames
-        self._window.player.play_parts([(max(0, frame - lead), min(last, frame + lead))])
+def _step(bench: Workbench, by: int) -> None:
+    bench.player.stop()
+    bench.session.at.go(bench.session.at.frame + by)
 
-    def across_before(self) -> None:
-        if self._session.shot is not None:
-            self._across(self._session.shot.start)
 
-    def across_after(self) -> None:
-        if self._session.shot is not None:
-            self._across(self._session.shot.end)
+@GO.command("go.frame_back", "One frame back", "Left")
+def frame_back(bench: Workbench) -> None:
+    _step(bench, -1)
 
-    def unplayed(self) -> None:
-        shots = self._session.played.unplayed()
-        if shots:
-            self._window.player.play_parts([(s.start, s.end) for s in shots])
-        else:
-            self._window.say("Every shot of this master was played since it last changed.")
 
-    def _step(self, by: int) -> None:
-        self._window.player.stop()
-        self._session.go(self._session.frame + by)
+@GO.command("go.frame_on", "One frame on", "Right")
+def frame_on(bench: Workbench) -> None:
+    _step(bench, 1)
 
-    def frame_back(self) -> None:
-        self._step(-1)
 
-    def frame_on(self) -> None:
-        self._step(1)
+def _shot_by(bench: Workbench, by: int) -> None:
+    bench.player.stop()
+    doc = bench.session.project.document
+    place = doc.place_of(_shot(bench).id) + by
+    bench.session.at.go_to_shot(doc.shots[max(0, min(place, len(doc.shots) - 1))])
 
-    def first(self) -> None:
-        self._step(-self._session.frame)
 
-    def last(self) -> None:
-        self._step(self._session.document.lock.frames)
+@GO.command("go.shot_back", "Previous shot", "Up")
+def shot_back(bench: Workbench) -> None:
+    _shot_by(bench, -1)
 
-    def _shot_by(self, by: int) -> None:
-        self._window.player.stop()
-        shot, doc = self._session.shot, self._session.document
-        if shot is not None:
-            place = doc.place_of(shot.id) + by
-            self._session.go_to_shot(doc.shots[max(0, min(place, len(doc.shots) - 1))])
 
-    def shot_back(self) -> None:
-        self._shot_by(-1)
+@GO.command("go.shot_on", "Next shot", "Down")
+def shot_on(bench: Workbench) -> None:
+    _shot_by(bench, 1)
 
-    def shot_on(self) -> None:
-        self._shot_by(1)
 
-    def doubt(self) -> None:
-        """Go to the next shot (in the cuts stage: cut) that needs a look, round the end and on into other masters."""
-        session = self._session
-        shot, doc = session.shot, session.document
-        if shot is None:
-            return
-        if session.stage == "Cuts":
-            waiting = [p for p in session.places if p.waits]
-            if waiting:
-                self._window.player.stop()
-                session.go(next((p for p in waiting if p.frame > session.frame), waiting[0]).frame)
-            else:
-                self._window.say("Every cut is settled.")
-            return
-        at = doc.place_of(shot.id)
-        for candidate in (*doc.shots[at + 1 :], *doc.shots[: at + 1]):
-            if session.needs_a_look(candidate):
-                self._look_at(candidate)
-                return
-        for master in doc.masters:
-            waits = next((s for s in doc.shots if session.needs_a_look(s, master)), None)
-            if waits is not None:
-                self._window.say(f"Nothing more in {session.master_name}; on in {master.name}.")
-                session.set_master(master.id)
-                self._look_at(waits)
-                return
-        self._window.say("Nothing needs a look any more.")
+@GO.command("go.first", "First frame", "Home")
+def first_frame(bench: Workbench) -> None:
+    _step(bench, -bench.session.at.frame)
 
-    def _look_at(self, shot: Shot) -> None:
-        """Go to the middle of a shot, where no fade or mix hides what there is to see."""
-        self._window.player.stop()
-        self._session.go((shot.start + shot.end) // 2)
 
-    def master(self) -> None:
-        masters = [m.id for m in self._session.document.masters]
-        if masters and self._session.master_id:
-            self._session.set_master(masters[(masters.index(self._session.master_id) + 1) % len(masters)])
+@GO.command("go.last", "Last frame", "End")
+def last_frame(bench: Workbench) -> None:
+    _step(bench, bench.session.project.document.lock.frames)
+
+
+@GO.command("go.doubt", "Next that needs a look", "N")
+def next_waiting(bench: Workbench) -> None:
+    bench.to_next_waiting()
+
+
+@GO.command("go.master", "Next master", "Q")
+def next_master(bench: Workbench) -> None:
+    at = bench.session.at
+    masters = [m.id for m in bench.session.project.document.masters]
+    if masters and at.master_id:
+        at.set_master(masters[(masters.index(at.master_id) + 1) % len(masters)])
+
+
+@GO.command("go.half", "Half speed", "Shift+K")
+def play_at_half_speed(bench: Workbench) -> None:
+    bench.player.play(bench.session.at.frame, 0.5)
+
+
+@GO.command("go.play_shot", "Play this shot from its start", "P")
+def play_shot(bench: Workbench) -> None:
+    shot = _shot(bench)
+    bench.player.play_parts([(shot.start, shot.end)])
+
+
+@GO.command("go.loop", "Play this shot round and round", "Shift+Space")
+def loop(bench: Workbench) -> None:
+    shot = _shot(bench)
+    bench.player.play_parts([(shot.start, shot.end)], loop=True)
+
+
+def _play_across(bench: Workbench, frame: int) -> None:
+    lock = bench.session.project.document.lock
+    lead = round(lock.rate.fraction * _LEAD)
+    bench.player.play_parts([(max(0, frame - lead), min(lock.frames, frame + lead))])
+
+
+@GO.command("go.across_before", "Play across the cut before", "Shift+J")
+def play_across_before(bench: Workbench) -> None:
+    _play_across(bench, _shot(bench).start)
+
+
+@GO.command("go.across_after", "Play across the cut after", "Shift+L")
+def play_across_after(bench: Workbench) -> None:
+    _play_across(bench, _shot(bench).end)
+
+
+@GO.command("go.unplayed", "Play all that was not played since it changed", "Shift+P")
+def play_unplayed(bench: Workbench) -> None:
+    shots = bench.session.played.unplayed()
+    if shots:
+        bench.player.play_parts([(s.start, s.end) for s in shots])
+    else:
+        bench.session.messages.say("Every shot of this master was played since it last changed.")

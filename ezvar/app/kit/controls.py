@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
+from PyQt6.QtGui import QAction, QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QDoubleSpinBox,
@@ -21,7 +21,6 @@ from PyQt6.QtWidgets import (
 )
 
 from . import theme
-from .commands import Command
 from .keymap import shown
 
 
@@ -92,23 +91,23 @@ def fields(grid: QGridLayout, first: int, named: Sequence[tuple[str, QWidget]]) 
 
 
 class KeyButton(QPushButton):
-    """A button with its title at the left and its key, quietly, at the right."""
+    """A button for an action, with its title at the left and the action's key, quietly, at the right."""
 
-    def __init__(self, command: Command, run: Callable[[str], object], main: bool = False, title: str = "") -> None:
-        super().__init__(title or command.title)
-        self.command = command
-        self.key = ""
-        self.set_key(command.key)
+    def __init__(self, action: QAction, title: str, main: bool = False, said: str = "") -> None:
+        super().__init__(said or title)
+        self.key, self._title = "", title
         if main:
             self.setObjectName("main")
-        self.setAccessibleName(title or command.title)
-        self.clicked.connect(lambda: run(command.id))
+        self.setAccessibleName(said or title)
+        self.clicked.connect(action.trigger)
+        self.setEnabled(action.isEnabled())
+        action.enabledChanged.connect(self.setEnabled)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
 
     def set_key(self, key: str) -> None:
         """Show another key."""
         self.key = shown(key)
-        self.setToolTip(f"{self.command.title} ({self.key})" if self.key else self.command.title)
+        self.setToolTip(f"{self._title} ({self.key})" if self.key else self._title)
         self.updateGeometry()
         self.update()
 

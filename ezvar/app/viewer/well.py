@@ -43,18 +43,19 @@ _WHEEL = 1.2
 
 
 class Well(QWidget):
-    """Shows the frame at the playhead. In the framing stage the active window is moved, sized and turned here.
+    """Shows the frame at the playhead. With ``windows`` the active window is moved, sized and turned here.
 
     What the mouse and keys do is in ``hands``.
     """
 
     picture_shown = pyqtSignal(int)
 
-    def __init__(self, session: Desk) -> None:
+    def __init__(self, desk: Desk, windows: bool = True) -> None:
         super().__init__()
-        self.session = session
+        session = desk.session
+        self.desk, self.session = desk, desk.session
         self.viewer: Viewer | None = None
-        self.windows = True
+        self.windows = windows
         self.look = Look()
         self.guides = False
         self.wipe: float | None = None  # of the picture's width
@@ -71,12 +72,12 @@ class Well(QWidget):
         self._image: QImage | None = None
         self._results: tuple[QImage | None, ...] = ()
         self._error = ""
-        self.hands = WellHands(self)
-        session.frame_changed.connect(lambda _: self.ask(moved=True))
-        session.document_changed.connect(lambda: self.ask())
-        session.master_changed.connect(lambda: self.ask())
-        session.stage_changed.connect(lambda _: self.ask())
-        session.insight.ready.connect(self.update)
+        self.hands = WellHands(self, desk)
+        session.at.frame_changed.connect(lambda _: self.ask(moved=True))
+        session.project.changed.connect(lambda: self.ask())
+        session.at.master_changed.connect(lambda: self.ask())
+        session.at.pane_changed.connect(lambda: self.ask())
+        desk.of_shot.ready.connect(self.update)
 
     def set_viewer(self, viewer: Viewer | None) -> None:
         self.viewer = viewer
@@ -87,19 +88,13 @@ class Well(QWidget):
             later(viewer.failed, self._fail)
         self.ask()
 
-    @property
-    def framing_stage(self) -> bool:
-        return self.session.stage == "Framing"
-
     # What is shown
 
     def shown(self) -> list[tuple[str, Document, Master]]:
         """The results beside the picture, the active one first: all masters, or the versions of the active one."""
-        doc, master, shot = self.session.doc, self.session.master, self.session.shot
+        doc, master, shot = self.session.project.doc, self.session.at.master, self.session.at.shot
         if not self.windows or doc is None or master is None or shot is None:
             return []
-        if not self.framing_stage:
-            return [(master.name, doc, master)]
         framing = doc.framing(shot.id, master.id)
         if self.versions and framing is not None and framing.held:
             made = [("this version", doc, master)]
@@ -111,7 +106,7 @@ class Well(QWidget):
 
     def places(self) -> Places:
         """Where the picture and the results stand now."""
-        doc, shot = self.session.doc, self.session.shot
+        doc, shot = self.session.project.doc, self.session.at.shot
         aspect = picture_size(doc, shot).aspect if doc is not None and shot is not None else 16 / 9
         shapes = [m.width / m.height for _, _, m in self.shown()]
         alike = self.versions and len({id(m) for _, _, m in self.shown()}) == 1 < len(shapes)
@@ -124,7 +119,7 @@ class Well(QWidget):
         well is drawn when it is there, once.
         """
         session = self.session
-        if self.viewer is None or session.doc is None or not self.isVisible():
+        if self.viewer is None or session.project.doc is None or not self.isVisible():
             self.update()
             return
         ratio, places = self.devicePixelRatioF(), self.places()
@@ -132,9 +127,11 @@ class Well(QWidget):
             Result(doc, master, screen_size(box, ratio, _MOST))
             for (_, doc, master), box in zip(self.shown(), places.results, strict=True)
         )
-        self.viewer.view = View(screen_size(places.picture, ratio, _MOST), session.doc, results, session.playing)
-        self.viewer.request(session.frame)
-        if not (moved and session.proxy is not None and session.proxy.ready):
+        self.viewer.view = View(
+            screen_size(places.picture, ratio, _MOST), session.project.doc, results, session.at.playing
+        )
+        self.viewer.request(session.at.frame)
+        if not (moved and session.media.proxy is not None and session.media.proxy.ready):
             self.update()
 
     def _show(self, frame: int, image: QImage, results: tuple[QImage | None, ...]) -> None:
@@ -181,12 +178,12 @@ class Well(QWidget):
     def active(self) -> dict[int, tuple[Window, Size]]:
         """The windows of the present framing's panes that show this shot, by the panes' numbers, with its size."""
         session = self.session
-        shot, master, framing = session.shot, session.master, session.framing
+        shot, master, framing = session.at.shot, session.at.master, session.at.framing
         if shot is None or master is None or framing is None:
             return {}
-        doc, size = session.document, picture_size(session.document, shot)
+        doc, size = session.project.document, picture_size(session.project.document, shot)
         return {
-            number: (pane_window(pane, master, size, session.frame - shot.start), size)
+            number: (pane_window(pane, master, size, session.at.frame - shot.start), size)
             for number, pane in enumerate(framing.panes)
             if pane_shot(doc, shot, pane) is shot
         }
@@ -198,7 +195,7 @@ class Well(QWidget):
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         painter.fillRect(self.rect(), theme.WELL)
         session = self.session
-        if session.doc is None:
+        if session.project.doc is None:
             return
         places = self.places()
         painter.save()
@@ -211,7 +208,7 @@ class Well(QWidget):
             painter.setPen(theme.WELL_INK)
             painter.setFont(theme.sans(13))
             painter.drawText(places.picture, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._error)
-        if self.windows and session.shot is not None and not places.picture.isEmpty():
+        if self.windows and session.at.shot is not None and not places.picture.isEmpty():
             self._draw_windows(painter, places)
         if self.box is not None:
             painter.setPen(theme.line_of(0).pen(2))
@@ -227,46 +224,46 @@ class Well(QWidget):
 
     def _draw_windows(self, painter: QPainter, places: Places) -> None:
         session = self.session
-        doc, shot, work = session.document, session.shot, session.framing_work
+        doc, shot = session.project.document, session.at.shot
         assert shot is not None
         named = []
         for place, master in enumerate(doc.masters):
-            if master.id == session.master_id:
+            if master.id == session.at.master_id:
                 continue
             for pane in framed(doc, shot, master).panes[:1]:
                 size = pane_picture_size(doc, shot, pane)
-                window = pane_window(pane, master, size, session.frame - shot.start)
+                window = pane_window(pane, master, size, session.at.frame - shot.start)
                 shape = places.on_screen(window.corners(), (size.width, size.height))
                 drawing.outline(painter, shape, theme.line_of(place), 1.6)
                 named.append((shape.boundingRect().topLeft(), master.name, theme.line_of(place).on_well))
         active = self.active()
         outlines = {k: places.on_screen(w.corners(), (s.width, s.height)) for k, (w, s) in active.items()}
         first = next(iter(outlines.values()), None)
-        if self.framing_stage and first is not None:
+        if first is not None:
             drawing.dim_outside(painter, places, list(outlines.values()))
             if self.wipe is not None:
                 self._draw_wipe(painter, places, first)
-        line = theme.line_of(next((k for k, m in enumerate(doc.masters) if m.id == session.master_id), 0))
+        line = theme.line_of(next((k for k, m in enumerate(doc.masters) if m.id == session.at.master_id), 0))
         for k, shape in outlines.items():
-            drawing.outline(painter, shape, line, 3 if k == work.number or len(outlines) == 1 else 1.8)
-        if self.framing_stage and not session.playing:  # playing shows the picture
+            drawing.outline(painter, shape, line, 3 if k == session.at.pane_number or len(outlines) == 1 else 1.8)
+        if not session.at.playing:  # playing shows the picture
             self._draw_subjects(painter, places)
-        if first is not None and session.master is not None:
+        if first is not None and session.at.master is not None:
             if self.guides:
-                drawing.guides(painter, outlines.get(work.number, first))
-            if self.framing_stage and not session.playing and work.number in active:
-                drawing.handles(painter, places, *active[work.number], line)
-            named.append((first.boundingRect().topLeft(), session.master.name, line.on_well))
+                drawing.guides(painter, outlines.get(session.at.pane_number, first))
+            if not session.at.playing and session.at.pane_number in active:
+                drawing.handles(painter, places, *active[session.at.pane_number], line)
+            named.append((first.boundingRect().topLeft(), session.at.master.name, line.on_well))
         drawing.tags(painter, places, reversed(named))
 
     def _draw_subjects(self, painter: QPainter, places: Places) -> None:
         session = self.session
-        shot, master = session.shot, session.master
+        shot, master = session.at.shot, session.at.master
         if shot is None or master is None:
             return
-        subjects = session.insight.subjects
-        chosen = followed(session.document, shot, master, subjects, session.frame - shot.start)
-        frame = session.frame
+        subjects = self.desk.of_shot.subjects
+        chosen = followed(session.project.document, shot, master, subjects, session.at.frame - shot.start)
+        frame = session.at.frame
         for s in sorted(subjects, key=lambda s: -s.number):
             if s.number <= 9 and s.there_at(frame):
                 left, top, right, foot = s.box_at(frame)
@@ -289,7 +286,7 @@ class Well(QWidget):
         painter.drawLine(QPointF(at, places.area.top()), QPointF(at, places.area.bottom()))
 
     def _draw_results(self, painter: QPainter, places: Places) -> None:
-        masters = self.session.document.masters
+        masters = self.session.project.document.masters
         for k, ((name, _, master), box) in enumerate(zip(self.shown(), places.results, strict=True)):
             if box.isEmpty():
                 continue
@@ -305,11 +302,11 @@ class Well(QWidget):
         """Whether a window that is worked on reaches past what is seen of the picture's surroundings."""
         shapes = (places.on_screen(w.corners(), (s.width, s.height)) for w, s in self.active().values())
         seen = places.area.adjusted(-8, -8, 8, 8)
-        return self.framing_stage and any(not seen.contains(shape.boundingRect()) for shape in shapes)
+        return self.windows and any(not seen.contains(shape.boundingRect()) for shape in shapes)
 
     def _draw_words(self, painter: QPainter, places: Places) -> None:
         session = self.session
-        doc, shot, master = session.document, session.shot, session.master
+        doc, shot, master = session.project.document, session.at.shot, session.at.master
         if shot is None:
             return
         above = QRect(SIDE, 4, self.width() - 2 * SIDE, theme.px(22))
@@ -329,19 +326,21 @@ class Well(QWidget):
         if self.windows and master is not None:
             if self.box is None:
                 painter.drawText(above, right, f"{master.name} · {master.width}×{master.height}")
-            window = pane_window(framed(doc, shot, master).panes[0], master, size, session.frame - shot.start)
+            window = pane_window(framed(doc, shot, master).panes[0], master, size, session.at.frame - shot.start)
             said = f"enlarged {enlargement(window, master.height):.0%}".replace("%", " %")
             if self.out_of_sight(places):
                 said = f"the window reaches out of sight; go farther from the picture to see it · {said}"
             painter.drawText(below, right, said)
         painter.setFont(theme.mono(14))
         painter.setPen(theme.WELL_INK)
-        timecode = session.timecode(session.frame)
+        timecode = session.readings.timecode(session.at.frame)
         painter.drawText(below, left, timecode)
         off = painter.fontMetrics().horizontalAdvance(timecode) + 14
         painter.setFont(theme.sans(12))
         painter.setPen(theme.WELL_SOFT)
-        painter.drawText(below.adjusted(off, 0, 0, 0), left, f"frame {session.frame - shot.start + 1} of {shot.frames}")
+        painter.drawText(
+            below.adjusted(off, 0, 0, 0), left, f"frame {session.at.frame - shot.start + 1} of {shot.frames}"
+        )
 
     # The mouse and the keyboard
 

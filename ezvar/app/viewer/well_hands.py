@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Literal
+from typing import Literal, Protocol
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 
+from ezvar.app.background.desk import Desk
 from ezvar.core.framing import (
     Handle,
+    Size,
     Window,
     handle_at,
     key_at,
@@ -22,12 +24,9 @@ from ezvar.core.framing import (
     with_key,
     zoomed,
 )
-from ezvar.core.model import Pane, Rect
+from ezvar.core.model import Document, Master, Pane, Rect
 
-from .well_places import HANDLE, Places
-
-if TYPE_CHECKING:
-    from .well import Well
+from .well_places import HANDLE, Look, Places
 
 _STEP_ANGLE = 5.0  # degrees, with Shift
 _BOX, _MOVE, _FAR = 0.25, 0.01, 0.05  # of the picture: the box drawn by keys, and how far a key moves it
@@ -43,21 +42,48 @@ class _Drag:
     gesture: object | None = None
 
 
+class Surface(Protocol):
+    """The well that hands work on."""
+
+    windows: bool
+    look: Look
+    wipe: float | None
+    enlarged: int | None
+    versions: bool
+    box: QRectF | None
+
+    def active(self) -> dict[int, tuple[Window, Size]]: ...
+
+    def places(self) -> Places: ...
+
+    def shown(self) -> list[tuple[str, Document, Master]]: ...
+
+    def ask(self) -> None: ...
+
+    def update(self) -> None: ...
+
+    def setFocus(self) -> None: ...
+
+    def setCursor(self, cursor: Qt.CursorShape) -> None: ...
+
+    def unsetCursor(self) -> None: ...
+
+
 class WellHands:
     """Moves, sizes and turns the window, and draws a box around a subject.
 
     A plain drag changes the whole path, one with Ctrl the present moment only.
     """
 
-    def __init__(self, well: Well) -> None:
+    def __init__(self, well: Surface, desk: Desk) -> None:
         self._well = well
-        self._session = well.session
+        self._desk, self._session = desk, desk.session
         self._drag: _Drag | None = None
 
     def _grip(self, point: QPointF) -> Handle:
         """What of the present pane's window is under a place."""
         active, places = self._well.active(), self._well.places()
-        present = active.get(self._session.framing_work.number)
+        present = active.get(self._session.at.pane_number)
         if present is None or places.picture.isEmpty():
             return ""  # it shows another shot, whose picture is not here
         window, size = present
@@ -67,7 +93,7 @@ class WellHands:
 
     def press(self, event: QMouseEvent) -> None:
         well = self._well
-        if self._session.framing is None:
+        if self._session.at.framing is None:
             return
         point, places = event.position(), well.places()
         for k, box in enumerate(places.results):
@@ -76,7 +102,7 @@ class WellHands:
                 return
         if event.button() == Qt.MouseButton.MiddleButton:
             self._drag = _Drag("pan", point)
-        elif event.button() == Qt.MouseButton.LeftButton and self._well.framing_stage and places.area.contains(point):
+        elif event.button() == Qt.MouseButton.LeftButton and self._well.windows and places.area.contains(point):
             self._drag = self._begin_drag(point, places)
         if self._drag is not None:
             self._well.setCursor(Qt.CursorShape.ClosedHandCursor)
@@ -86,7 +112,7 @@ class WellHands:
         if self._well.enlarged is not None:
             self._well.enlarged = None
         elif place and not self._well.versions:
-            self._session.set_master(self._well.shown()[place][2].id)
+            self._session.at.set_master(self._well.shown()[place][2].id)
             return
         else:
             self._well.enlarged = place
@@ -95,11 +121,11 @@ class WellHands:
     def _begin_drag(self, point: QPointF, places: Places) -> _Drag | None:
         if self._well.box is not None:
             return _Drag("draw", point)
-        at = places.picture.left() + places.picture.width() * (self._well.wipe or 0.0)
-        if self._well.wipe is not None and abs(point.x() - at) < 6:
+        edge = places.picture.left() + places.picture.width() * (self._well.wipe or 0.0)
+        if self._well.wipe is not None and abs(point.x() - edge) < 6:
             return _Drag("wipe", point)
-        work = self._session.framing_work
-        present, pane = self._well.active().get(work.number), work.present_pane
+        at = self._session.at
+        present, pane = self._well.active().get(at.pane_number), at.pane
         kind = self._grip(point)
         if present is None or pane is None or (not kind and not places.picture.contains(point)):
             return None
@@ -109,7 +135,7 @@ class WellHands:
     def move(self, event: QMouseEvent) -> None:
         drag, point = self._drag, event.position()
         if drag is None:
-            if self._well.framing_stage:
+            if self._well.windows:
                 self._well.setCursor(
                     _CURSORS[self._grip(point)] if self._well.box is None else Qt.CursorShape.CrossCursor
                 )
@@ -130,15 +156,15 @@ class WellHands:
 
     def _drag_window(self, drag: _Drag, point: QPointF, places: Places, keys: Qt.KeyboardModifier) -> None:
         session = self._session
-        master, shot = session.master, session.shot
+        master, shot = session.at.master, session.at.shot
         if master is None or shot is None or drag.pane is None or drag.window is None:
             return
-        size = pane_picture_size(session.document, shot, drag.pane)
+        size = pane_picture_size(session.project.document, shot, drag.pane)
         whole = (size.width, size.height)
         start, now = places.in_picture(drag.start, whole), places.in_picture(point, whole)
         only_here = bool(keys & Qt.KeyboardModifier.ControlModifier)
         steady = bool(keys & Qt.KeyboardModifier.ShiftModifier)
-        moment = Pane((key_at(drag.pane, session.frame - shot.start),), drag.pane.rect, trim=drag.pane.trim)
+        moment = Pane((key_at(drag.pane, session.at.frame - shot.start),), drag.pane.rect, trim=drag.pane.trim)
         path = moment if only_here else drag.pane
         if drag.kind == "size":
             label, new = "Size window", zoomed(path, master, size, size_factor(drag.window, start, now))
@@ -152,7 +178,7 @@ class WellHands:
             label, new = "Shift path", shifted(path, master, size, dx, dy)
         if only_here:
             label, new = "Set window here", with_key(drag.pane, master, size, placed(new.keys[0], new, master, size))
-        session.framing_work.put(label, new, drag.gesture)
+        self._desk.framing_work.put(label, new, drag.gesture)
 
     def release(self) -> None:
         drawn = self._drag is not None and self._drag.kind == "draw"
@@ -175,9 +201,9 @@ class WellHands:
         self._well.update()
         box = box.intersected(QRectF(0, 0, 1, 1)) if box is not None else QRectF()
         if box.width() < _LEAST_BOX or box.height() < _LEAST_BOX:
-            self._session.notice.emit("That box is too small for a subject. Press D and draw a larger one.")
+            self._session.messages.say("That box is too small for a subject. Press D and draw a larger one.")
             return
-        self._session.framing_work.draw(Rect(box.x(), box.y(), box.width(), box.height()), self._session.frame)
+        self._desk.framing_work.draw(Rect(box.x(), box.y(), box.width(), box.height()), self._session.at.frame)
 
     def key(self, event: QKeyEvent) -> bool:
         """Take a key for the box that is being drawn; whether it was one."""

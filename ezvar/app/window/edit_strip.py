@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from ezvar.app.background.desk import Desk
 from ezvar.app.kit import theme
 from ezvar.app.kit.controls import pip
+from ezvar.app.session.session import Session
+from ezvar.app.stages import Rows, Stage
 from ezvar.app.viewer.pictures import Stills
 
 _SIDE, _PICTURES, _HIGH, _SOUND = 14, 26, 40, 78
@@ -18,10 +21,11 @@ _SIDE, _PICTURES, _HIGH, _SOUND = 14, 26, 40, 78
 class EditStrip(QWidget):
     """Shows the lock from end to end. Pressing and dragging moves the playhead."""
 
-    def __init__(self, session: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
         self._stills: Stills | None = None
+        self._rows: Rows = "shots"
         self._loud: np.ndarray | None = None
         self.setFixedHeight(94)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -33,17 +37,22 @@ class EditStrip(QWidget):
         self._soon.setSingleShot(True)
         self._soon.setInterval(120)
         self._soon.timeout.connect(self._drop_ground)
-        session.document_changed.connect(self._document_changed)
-        for signal in (session.master_changed, session.stage_changed, session.shot_changed):
+        session.project.changed.connect(self._document_changed)
+        for signal in (session.at.master_changed, session.at.shot_changed):
             signal.connect(lambda *_: self.update())
-        session.frame_changed.connect(lambda _: self._move_playhead())
+        session.at.frame_changed.connect(lambda _: self._move_playhead())
         self._playhead = 0.0
 
     def _document_changed(self) -> None:
-        shots = self.session.document.shots
+        shots = self.session.project.document.shots
         if self._shots is not shots:
             self._shots = shots
             self._ground = None
+        self.update()
+
+    def show_stage(self, stage: Stage[Any]) -> None:
+        """Mark what waits in a stage."""
+        self._rows = stage.rows
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -61,14 +70,14 @@ class EditStrip(QWidget):
         self._drop_ground()
 
     def _x(self, frame: float) -> float:
-        frames = max(1, self.session.document.lock.frames)
+        frames = max(1, self.session.project.document.lock.frames)
         return _SIDE + (self.width() - 2 * _SIDE) * frame / frames
 
     def _move_playhead(self) -> None:
         """Draw again only where the playhead was and where it is."""
-        if self.session.doc is None:
+        if self.session.project.doc is None:
             return
-        was, self._playhead = self._playhead, self._x(self.session.frame + 0.5)
+        was, self._playhead = self._playhead, self._x(self.session.at.frame + 0.5)
         for x in (was, self._playhead):
             self.update(QRect(round(x) - 3, 0, 7, self.height()))
 
@@ -79,15 +88,15 @@ class EditStrip(QWidget):
         if self._ground is None or self._ground.size() != self.size() * self.devicePixelRatioF():
             self._ground = self._draw_ground()
         painter.drawPixmap(0, 0, self._ground)
-        if session.doc is None or not session.doc.shots:
+        if session.project.doc is None or not session.project.doc.shots:
             return
-        present = session.shot
+        present = session.at.shot
         if present is not None:
             painter.setPen(QPen(theme.ACCENT, 3))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             left = self._x(present.start)
             painter.drawRect(QRectF(left, _PICTURES - 1, max(3.0, self._x(present.end) - left - 1.5), _HIGH + 2))
-        x = self._x(session.frame + 0.5)
+        x = self._x(session.at.frame + 0.5)
         painter.setPen(QPen(theme.INK, 2))
         painter.drawLine(QPointF(x, 2), QPointF(x, self.height()))
         self._draw_marks(painter)
@@ -100,7 +109,7 @@ class EditStrip(QWidget):
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         painter.fillRect(self.rect(), theme.PAPER)
         painter.fillRect(0, 0, self.width(), 2, theme.INK)
-        for shot in self.session.doc.shots if self.session.doc else ():
+        for shot in self.session.project.doc.shots if self.session.project.doc else ():
             box = QRectF(self._x(shot.start), _PICTURES, max(1.0, self._x(shot.end) - self._x(shot.start) - 1.5), _HIGH)
             self._draw_pictures(painter, box, shot.start, shot.end)
         self._draw_sound(painter)
@@ -126,7 +135,7 @@ class EditStrip(QWidget):
         painter.fillRect(box, theme.RULE)
         if self._stills is None or box.width() < 2:
             return
-        lock = self.session.document.lock
+        lock = self.session.project.document.lock
         width = max(12.0, min(180.0, _HIGH * lock.width / lock.height))
         count = max(1, round(box.width() / width))
         painter.save()
@@ -149,11 +158,15 @@ class EditStrip(QWidget):
     def _draw_marks(self, painter: QPainter) -> None:
         session = self.session
         right = -1.0
-        if session.stage == "Cuts":
-            marks = [(self._x(p.frame), round(p.cut.doubt)) for p in session.places if p.waits]
+        if self._rows == "cuts":
+            marks = [(self._x(p.frame), round(p.cut.doubt)) for p in session.readings.cut_places if p.waits]
         else:
-            doc = session.document
-            asking = [(doc.shot(f.shot), f.doubt) for f in session.asking if f.master == session.master_id]
+            doc = session.project.document
+            asking = [
+                (doc.shot(f.shot), f.doubt)
+                for f in session.readings.framings_waiting
+                if f.master == session.at.master_id
+            ]
             marks = sorted(((self._x(s.start) + self._x(s.end)) / 2, d) for s, d in asking)
         for middle, figure in marks:
             if middle - 14 > right:
@@ -172,9 +185,9 @@ class EditStrip(QWidget):
             painter.drawLine(QPointF(x, _SOUND - high), QPointF(x, _SOUND + high))
 
     def _seek(self, event: QMouseEvent) -> None:
-        if self.session.doc is not None:
+        if self.session.project.doc is not None:
             part = (event.position().x() - _SIDE) / max(1, self.width() - 2 * _SIDE)
-            self.session.go(int(part * self.session.document.lock.frames))
+            self.session.at.go(int(part * self.session.project.document.lock.frames))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and event.button() == Qt.MouseButton.LeftButton:

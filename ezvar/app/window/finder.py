@@ -2,22 +2,25 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from ezvar.app.kit.commands import COMMANDS, Command
+from ezvar.app.kit.commands import Catalogue, Command
 from ezvar.app.kit.keymap import Keymap, shown
 
 
 class Finder(QDialog):
     """Lists the commands whose title or menu holds every word typed. ``chosen`` has the id after it was accepted."""
 
-    def __init__(self, parent: QWidget, available: set[str], keymap: Keymap) -> None:
+    def __init__(self, parent: QWidget, catalogue: Catalogue, available: set[str], keymap: Keymap) -> None:
         super().__init__(parent)
         self.setWindowTitle("Find a command")
         self.resize(420, 360)
         self.chosen: str | None = None
+        self._catalogue = catalogue
         self._available = available
         self._keymap = keymap
         column = QVBoxLayout(self)
@@ -37,12 +40,12 @@ class Finder(QDialog):
     def _fill(self, text: str) -> None:
         self.list.clear()
         words = text.lower().split()
-        for command in COMMANDS:
+        for command in self._catalogue.commands:
             if all(w in f"{command.title} {command.menu}".lower() for w in words):
                 self.list.addItem(self._item(command))
         self.list.setCurrentRow(0)
 
-    def _item(self, command: Command) -> QListWidgetItem:
+    def _item(self, command: Command[Any]) -> QListWidgetItem:
         key = shown(self._keymap.key(command.id))
         item = QListWidgetItem(f"{command.menu}: {command.title}" + (f"    {key}" if key else ""))
         item.setData(Qt.ItemDataRole.UserRole, command.id)

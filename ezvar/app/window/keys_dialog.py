@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ezvar.app.kit import theme
-from ezvar.app.kit.commands import COMMANDS
+from ezvar.app.kit.commands import Catalogue
 from ezvar.app.kit.controls import label
 from ezvar.app.kit.keymap import Keymap, shown
 
@@ -32,8 +32,9 @@ _ID = Qt.ItemDataRole.UserRole
 class KeysDialog(QDialog):
     """Shows and changes keys. ``keymap`` is what was agreed on once it is accepted."""
 
-    def __init__(self, parent: QWidget, keymap: Keymap) -> None:
+    def __init__(self, parent: QWidget, catalogue: Catalogue, keymap: Keymap) -> None:
         super().__init__(parent)
+        self._catalogue = catalogue
         self.keymap = keymap
         self.setWindowTitle("Keys")
         self.resize(theme.px(620), theme.px(640))
@@ -77,7 +78,7 @@ class KeysDialog(QDialog):
         words = self.field.text().lower().split()
         chosen = self._chosen()
         self.tree.clear()
-        for command in COMMANDS:
+        for command in self._catalogue.commands:
             key = shown(self.keymap.key(command.id))
             if all(w in f"{command.menu} {command.title} {key}".lower() for w in words):
                 item = QTreeWidgetItem([f"{command.menu}: {command.title}", key])
@@ -107,7 +108,7 @@ class KeysDialog(QDialog):
 
     def _restore(self) -> None:
         if id := self._chosen():
-            self.keymap = Keymap({k: v for k, v in self.keymap.changed.items() if k != id})
+            self.keymap = self.keymap.with_own(id)
             self._fill()
 
     def _write_sheet(self) -> None:

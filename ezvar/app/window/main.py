@@ -59,11 +59,11 @@ def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
     app = make_application()
     window = MainWindow()
     window.show()
-    sys.excepthook = lambda kind, error, trace: window.session.problem.emit(told(error))
+    sys.excepthook = lambda kind, error, trace: window.session.messages.say_problem(told(error))
     keep_from_collector()
-    window.session.opened.connect(get_ready)
+    window.session.files.opened.connect(get_ready)
     if file is not None:
-        QTimer.singleShot(0, lambda: window.session.open(file, template))
+        QTimer.singleShot(0, lambda: window.session.files.open(file, template))
     else:
         QTimer.singleShot(0, window.offer_leftovers)
     return app.exec()

@@ -1,23 +1,22 @@
-"""The window: stage strip, ledger, middle, card and edit strip, and what the commands do."""
+"""The window: stage strip, ledger, middle, card and edit strip around the pages of the stages."""
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Sequence
 from datetime import datetime
+from functools import partial
 from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QEvent, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QAbstractSlider,
     QApplication,
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QMessageBox,
-    QPushButton,
     QStackedWidget,
     QTreeWidget,
     QVBoxLayout,
@@ -25,39 +24,28 @@ from PyQt6.QtWidgets import (
 )
 
 from ezvar.app.background.desk import Desk
-from ezvar.app.commands.handlers import Handlers
+from ezvar.app.commands import HOUSE, ask_about_clips, ask_in_the_way, ask_rate, open_demo
 from ezvar.app.kit import theme
 from ezvar.app.kit.asking import ask
-from ezvar.app.kit.commands import COMMANDS, STAGES, command
+from ezvar.app.kit.commands import Bound, Catalogue, Command
 from ezvar.app.kit.controls import KeyButton, keyed
-from ezvar.app.kit.digit_keys import pressed_digit
-from ezvar.app.kit.keymap import Keymap, digit_of, shown
+from ezvar.app.kit.keymap import Keymap
 from ezvar.app.session.jobs import Jobs
-from ezvar.app.stages.base import Stage
-from ezvar.app.stages.cuts.page import CutsStage
-from ezvar.app.stages.framing.page import FramingStage
-from ezvar.app.stages.lock.page import LockStage
-from ezvar.app.stages.output.page import OutputStage
-from ezvar.app.stages.review.page import ReviewStage
-from ezvar.app.stages.text.page import TextStage
+from ezvar.app.session.session import Session
+from ezvar.app.stages import STAGES, Page, Stage, first_stage
 from ezvar.app.viewer.pictures import Stills, Viewer
 from ezvar.app.viewer.player import Player
-from ezvar.core.errors import EzvarError
 from ezvar.core.lock import LockReader, peaks
-from ezvar.core.store import (
-    TEXT_SIZES,
-    Preferences,
-    Theme,
-    leftovers,
-    load_preferences,
-    preferences_file,
-    save_preferences,
-)
+from ezvar.core.store import leftovers
 
+from .banner import Banner
 from .edit_strip import EditStrip
+from .finder import Finder
 from .jobs_panel import JobsPanel
 from .keys_dialog import KeysDialog
 from .ledger import Ledger
+from .menus import Menus
+from .preferences import KeptPreferences
 from .stage_strip import StageStrip
 from .walk_panel import WalkPanel
 
@@ -65,91 +53,73 @@ _MOVES = frozenset({Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_
 
 
 class MainWindow(QMainWindow):
-    """Ezvar's only window."""
+    """Ezvar's only window: the workbench of its pages and commands."""
 
-    def __init__(self, session: Desk | None = None) -> None:
+    def __init__(self, desk: Desk | None = None, stages: Sequence[Stage[Any]] = STAGES) -> None:
         super().__init__()
-        self.jobs = session.jobs if session else Jobs()
-        self.session = session or Desk(self.jobs)
+        self.desk = desk or Desk(Jobs())
+        self.jobs = self.desk.session.jobs
         self.player = Player()
         self.viewer: Viewer | None = None
         self.stills: Stills | None = None
-        self.preferences_file = preferences_file()
-        self.preferences = Preferences()
-        self._unread = ""
-        try:
-            self.preferences = load_preferences(self.preferences_file)
-        except EzvarError as error:
-            self._unread = str(error)  # said once the window is there; the file stays as it is
-        self.keymap = Keymap(self.preferences.keys)
-        theme.use(self.preferences.theme)
-        theme.set_text_size(self.preferences.text)
-        theme.dress()
+        self.preferences = KeptPreferences(self.session.messages)
         self.setWindowTitle("Ezvar")
         self.resize(1280, 800)
         self.setAcceptDrops(True)
-        self.lock = LockStage(self.session, self.run)
-        self.cuts = CutsStage(self.session, self.run)
-        self.framing = FramingStage(self.session, self.run)
-        self.text = TextStage(self.session, self.run)
-        self.review = ReviewStage(self.session, self.run)
-        self.output = OutputStage(self.session, self.run)
-        every = (self.lock, self.cuts, self.framing, self.text, self.review, self.output)
-        self.stages: dict[str, Stage] = {stage.name: stage for stage in every}
-        self.handlers = Handlers(self)
-        self._lay_out()
-        self._make_menus()
+        self.menus = Menus(self)
+        self.stages = {stage.name: stage for stage in stages}
+        self.pages: dict[str, Page[Any]] = {stage.name: stage.page(self) for stage in stages}
+        self.session.at.stage = stages[0].name
+        catalogue = self._catalogue(tuple(stages))
+        keymap = Keymap(catalogue, self.preferences.now.keys)
+        self._lay_out(keymap)
+        self.menus.fill(catalogue, keymap)
         self._connect()
-        self._show_stage(self.session.stage)
+        self._show_stage(self.session.at.stage)
         self.ledger.view.setFocus()
         for widget in self.findChildren(QWidget):
             widget.ensurePolished()  # now rather than while something is being opened
             if isinstance(widget, QAbstractButton):
                 keyed(widget)
         theme.warm_type()
-        self._apply_keys()
-        if self._unread:
-            self.say_problem(self._unread)
+        self.preferences.tell()
 
     # What the window is made of
 
-    def _lay_out(self) -> None:
-        self.strip = StageStrip(self.session)
-        self.ledger = Ledger(self.session)
-        self.edit_strip = EditStrip(self.session)
+    def _catalogue(self, stages: tuple[Stage[Any], ...]) -> Catalogue:
+        """The commands of the house, of the stages, and one to go to each stage."""
+        bound: list[Bound[Any]] = [Bound(command, self) for command in HOUSE]
+        going: list[Bound[Any]] = []
+        for k, stage in enumerate(stages, 1):
+            page = self.pages[stage.name]
+            bound += stage.bound(page, stages)
+            going.append(
+                Bound(Command(f"stage.{stage.title}", stage.title, Page[Any].show, f"Ctrl+{k}", "Stage"), page)
+            )
+        titles = (stage.title for stage in stages)
+        return Catalogue(("File", "Edit", *titles, "Go", "View", "Help", "Stage"), (*bound, *going))
+
+    def _lay_out(self, keymap: Keymap) -> None:
+        session = self.session
+        self.strip = StageStrip(session, tuple(self.stages.values()))
+        self.ledger, self.edit_strip = Ledger(session), EditStrip(session)
         self.middles, self.cards = QStackedWidget(), QStackedWidget()
         self.cards.setFixedWidth(theme.px(252))
-        for stage in self.stages.values():
-            self.middles.addWidget(stage.middle)
-            self.cards.addWidget(stage.card)
-        self.message = QLabel()
-        self.message.setWordWrap(True)
-        self.message.setTextFormat(Qt.TextFormat.PlainText)
-        self.dismiss = QPushButton("Close")
-        self.dismiss.setAccessibleName("Close the message")
-        self.banner = QWidget()
-        self.banner.setObjectName("paper")
-        self.banner.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        line = QHBoxLayout(self.banner)
-        line.setContentsMargins(14, 6, 10, 6)
-        line.addWidget(self.message, 1)
-        line.addWidget(self.dismiss)
-        self.banner.hide()
-        middle = QVBoxLayout()
+        for page in self.pages.values():
+            self.middles.addWidget(page.middle)
+            self.cards.addWidget(page.card)
+        self.banner, self.walk = Banner(), WalkPanel(session, keymap)
+        middle, right, row = QVBoxLayout(), QVBoxLayout(), QHBoxLayout()
+        for layout in (middle, right, row):
+            layout.setSpacing(0)
         middle.setContentsMargins(0, 0, 0, 0)
-        middle.setSpacing(0)
-        self.walk = WalkPanel(self.session, self.keymap)
         middle.addWidget(self.banner)
         middle.addWidget(self.walk)
         middle.addWidget(self.middles, 1)
-        right = QVBoxLayout()
-        right.setSpacing(0)
-        right.addWidget(self.cards, 1)
         self.jobs_panel = JobsPanel(self.jobs)
+        right.addWidget(self.cards, 1)
         right.addWidget(self.jobs_panel)
-        row = QHBoxLayout()
         row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(0)
         row.addWidget(self.ledger)
         row.addLayout(middle, 1)
         row.addLayout(right)
@@ -162,105 +132,78 @@ class MainWindow(QMainWindow):
         column.addWidget(self.edit_strip)
         self.setCentralWidget(whole)
 
-    def _make_menus(self) -> None:
-        bar = self.menuBar()
-        assert bar is not None
-        menus: dict[str, Any] = {}
-        self.actions_: dict[str, QAction] = {}
-        for each in COMMANDS:
-            name, _, part = each.menu.partition(" › ")
-            if name not in menus:
-                menus[name] = bar.addMenu(name)
-            if each.menu not in menus:
-                menus[each.menu] = menus[name].addMenu(part)
-            action = QAction(each.title, self)
-            action.triggered.connect(lambda _, id=each.id: self.run(id))
-            menus[each.menu].addAction(action)
-            self.actions_[each.id] = action
-
-    def _apply_keys(self) -> None:
-        """Give menus and buttons the keys that hold now. Digits are taken by their place on the keyboard instead."""
-        for each in COMMANDS:
-            key = self.keymap.key(each.id)
-            action, by_place = self.actions_[each.id], digit_of(key) is not None
-            action.setShortcut(QKeySequence() if by_place else QKeySequence(key))
-            action.setText(f"{each.title}\t{shown(key)}" if by_place else each.title)
-        for button in self.findChildren(KeyButton):
-            button.set_key(self.keymap.key(button.command.id))
-        self.walk.keymap = self.keymap
-
     def _connect(self) -> None:
-        session = self.session
-        session.opened.connect(self._opened)
-        session.lock_changed.connect(self._take_up_pictures)
-        session.media_back.connect(self._take_up_pictures)
-        session.rate_needed.connect(self.handlers.ask_rate)
-        session.in_the_way.connect(self.handlers.ask_in_the_way)
-        session.lock_work.changed.connect(lambda: self.lock.sheet.refresh())
+        session, at = self.session, self.session.at
+        session.messages.said.connect(self.banner.say)
+        session.messages.problem_said.connect(self.banner.say_problem)
+        session.files.opened.connect(self._opened)
+        session.media.changed.connect(self._take_up_pictures)
+        session.media.back.connect(self._take_up_pictures)
+        session.files.rate_needed.connect(partial(ask_rate, self))
+        session.files.in_the_way.connect(partial(ask_in_the_way, self))
         self._soon = QTimer(self)  # several changes in one go are shown together
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._refresh)
-        for signal in (session.document_changed, session.shot_changed, session.master_changed):
+        for signal in (
+            session.project.changed, session.project.saved, session.project.played, session.media.analysed,
+            at.shot_changed, at.master_changed, at.pane_changed,
+        ):  # fmt: skip
             signal.connect(self._soon.start)
-        session.frame_changed.connect(lambda _: self._stage.moved())
-        session.stage_changed.connect(self._show_stage)
-        session.problem.connect(self.say_problem)
-        session.notice.connect(self.say)
-        self.jobs.changed.connect(lambda: self.output.refresh() if session.stage == "Output" else None)
-        self.strip.stage_chosen.connect(session.set_stage)
-        self.strip.master_chosen.connect(session.set_master)
-        self.ledger.chosen.connect(session.go)
+        at.frame_changed.connect(lambda _: self._moved())
+        at.stage_changed.connect(self._show_stage)
+        self.strip.stage_chosen.connect(at.set_stage)
+        self.strip.master_chosen.connect(at.set_master)
+        self.ledger.chosen.connect(at.go)
         self.player.moved.connect(self._played)
         self.player.playing_changed.connect(self._playing)
-        self.dismiss.clicked.connect(self.banner.hide)
-        self._quiet = QTimer(self)
-        self._quiet.setSingleShot(True)
-        self._quiet.timeout.connect(self.banner.hide)
 
     def _playing(self, on: bool) -> None:
-        self.session.playing = on
+        self.session.at.playing = on
         if not on:
             self.session.played.stopped()
-            self.session.show_frame()
+            self.session.at.show_frame()
 
     def _played(self, frame: int) -> None:
-        self.session.go(frame)
+        self.session.at.go(frame)
         if 0 < self.player.speed <= 1:
             self.session.played.passed(frame)
 
-    @property
-    def _stage(self) -> Stage:
-        return self.stages[self.session.stage]
-
     # Keeping up to date
+
+    @property
+    def page(self) -> Page[Any]:
+        """The page that is shown."""
+        return self.pages[self.session.at.stage]
 
     def _opened(self) -> None:
         self.player.stop()
         self._close_media()
-        doc = self.session.document
         QTimer.singleShot(0, self._take_up_pictures)  # in a turn of its own: the window answers in between
         self.banner.hide()
-        self.session.set_stage("Framing" if doc.framings else "Lock")
+        self.session.at.set_stage(first_stage(self.session.project.document).name)
 
     def _take_up_pictures(self) -> None:
         """Show the pictures and hear the sound of what the lock is now."""
         self._close_media()
-        reader, proxy, doc = self.session.reader, self.session.proxy, self.session.document
+        media, doc = self.session.media, self.session.project.document
+        reader, proxy = media.reader, media.proxy
         self.player.set_lock(doc)
         if reader is not None and proxy is not None:
-            self.viewer = Viewer(LockReader(doc, self.session.media_failed), proxy)
+            self.viewer = Viewer(LockReader(doc, media.failed), proxy)
             self.stills = Stills(reader, proxy)
 
             def heard(loud: np.ndarray) -> None:
-                if self.session.reader is reader:
+                if media.reader is reader:
                     self.edit_strip.set_loudness(loud)
 
             if doc.lock.has_sound:
-                self.jobs.start("Reading the sound", lambda p, c: peaks(doc, 4000, c), heard, self.say_problem)
-        for well in (self.lock.well, self.framing.well):
-            well.set_viewer(self.viewer)
-        for shows in (self.ledger, self.edit_strip, self.cuts, self.review):
-            shows.set_stills(self.stills)
+                say_problem = self.session.messages.say_problem
+                self.jobs.start("Reading the sound", lambda p, c: peaks(doc, 4000, c), heard, say_problem)
+        for page in self.pages.values():
+            page.set_viewer(self.viewer)
+            page.set_stills(self.stills)
+        self.ledger.set_stills(self.stills)
+        self.edit_strip.set_stills(self.stills)
 
     def _close_media(self) -> None:
         if self.viewer is not None:
@@ -270,143 +213,84 @@ class MainWindow(QMainWindow):
         self.viewer = self.stills = None
 
     def _show_stage(self, name: str) -> None:
-        place = STAGES.index(name)
-        self.middles.setCurrentIndex(place)
-        self.cards.setCurrentIndex(place)
+        page = self.pages[name]
+        self.middles.setCurrentWidget(page.middle)
+        self.cards.setCurrentWidget(page.card)
+        self.ledger.show_stage(self.stages[name])
+        self.edit_strip.show_stage(self.stages[name])
         self._refresh()
 
+    def _moved(self) -> None:
+        if not self.session.at.playing:
+            self.menus.refresh(self.session.at.stage)
+        self.page.moved()
+
     def _refresh(self) -> None:
-        session = self.session
-        there = session.doc is not None
-        if session.doc is not None:
-            self.player.hear(session.doc, session.master)
-        holds = {"always": True, "open": there, "framed": session.framing is not None}
-        for each in COMMANDS:
-            fits = not each.stages or session.stage in each.stages
-            self.actions_[each.id].setEnabled(fits and holds[each.when])
-        for id, label in (
-            ("edit.undo", session.history and session.history.undo_label),
-            ("edit.redo", session.history and session.history.redo_label),
-        ):
-            self.actions_[id].setEnabled(bool(label))
-            self.actions_[id].setText(f"{command(id).title}: {label}" if label else command(id).title)
-        name = session.path.name if session.path else session.doc.lock.name if session.doc else ""
+        project = self.session.project
+        if project.doc is not None:
+            self.player.hear(project.doc, self.session.at.master)
+        self.menus.refresh(self.session.at.stage)
+        name = project.path.name if project.path else project.doc.lock.name if project.doc else ""
         self.setWindowTitle(f"{name}[*]" if name else "Ezvar")
-        self.setWindowModified(session.unsaved)
-        self._stage.refresh()
+        self.setWindowModified(project.unsaved)
+        self.page.refresh()
 
-    def say(self, text: str) -> None:
-        """Say something that needs no answer; it goes by itself."""
-        self.message.setObjectName("")
-        self._put_message(text)
-        self._quiet.start(6000)
+    # The workbench
 
-    def say_problem(self, text: str) -> None:
-        """Say what went wrong; it stays until closed."""
-        self._quiet.stop()
-        self.message.setObjectName("problem")
-        self._put_message(text)
+    @property
+    def session(self) -> Session:
+        return self.desk.session
 
-    def _put_message(self, text: str) -> None:
-        self.message.style().polish(self.message)  # type: ignore[union-attr]
-        self.message.setText(text)
-        self.banner.show()
+    @property
+    def widget(self) -> QWidget:
+        return self
 
-    # Commands
+    def button(self, command: Command[Any], main: bool = False, said: str = "") -> KeyButton:
+        return self.menus.button(command, main, said)
+
+    def key_of(self, command: Command[Any]) -> str:
+        return self.menus.keymap.key(command.id)
 
     def run(self, id: str) -> None:
         """Run a command by its id."""
-        group, _, what = id.partition(".")
-        if group == "stage":
-            self.session.set_stage(what)
-            return
-        self.handlers.run(group, what)
+        self.menus.catalogue.by_id[id].run()
+
+    def to_next_waiting(self) -> None:
+        self.page.to_next_waiting()
+
+    def choose_all(self) -> None:
+        self.ledger.choose_all()
+
+    def find_command(self) -> None:
+        finder = Finder(self, self.menus.catalogue, self.menus.available(), self.menus.keymap)
+        if finder.exec() and finder.chosen:
+            self.run(finder.chosen)
 
     def show_walk(self) -> None:
         """Begin the first walk, on the demo edit where nothing is open."""
-        if self.session.doc is None:
-            self.run("file.demo")
+        if self.session.project.doc is None:
+            open_demo.run(self)
         self.walk.begin()
 
     def show_keys(self) -> None:
-        dialog = KeysDialog(self, self.keymap)
+        dialog = KeysDialog(self, self.menus.catalogue, self.menus.keymap)
         if dialog.exec():
-            self.keymap = dialog.keymap
-            self._apply_keys()
-            self._keep_preferences(replace(self.preferences, keys=dict(self.keymap.changed)))
+            self.menus.use(dialog.keymap)
+            self.walk.keymap = dialog.keymap
+            self.preferences.keep_keys(dialog.keymap.changed)
 
     def turn_theme(self) -> None:
-        """Change between the light and the dim theme."""
-        name: Theme = "light" if self.preferences.theme == "dim" else "dim"
-        theme.use(name)
-        theme.dress()
-        for widget in self.findChildren(QWidget):
-            widget.update()
-        self._keep_preferences(replace(self.preferences, theme=name))
+        self.preferences.turn_theme(self)
 
     def turn_text_size(self) -> None:
-        """Another size of text, from the next start on: everything is laid out by it."""
-        size = TEXT_SIZES[(TEXT_SIZES.index(self.preferences.text) + 1) % len(TEXT_SIZES)]
-        if self._keep_preferences(replace(self.preferences, text=size)):
-            self.say(f"Text will be {size}\u00a0% from the next start on.")
+        self.preferences.turn_text_size()
 
-    def _keep_preferences(self, preferences: Preferences) -> bool:
-        """Keep preferences for the next start; whether that worked, else it is said."""
-        self.preferences = preferences
-        try:
-            save_preferences(preferences, self.preferences_file)
-        except EzvarError as error:
-            self.say_problem(str(error))
-            return False
-        return True
-
-    def available(self) -> set[str]:
-        """The ids of the commands that can be run now."""
-        return {id for id, action in self.actions_.items() if action.isEnabled()}
-
-    # The window itself
-
-    def event(self, event: QEvent | None) -> bool:
-        """Keys that a focused part needs for itself go to it, although they are commands everywhere else."""
-        if event is not None and event.type() == QEvent.Type.ShortcutOverride and self._wanted(event.key()):  # type: ignore[attr-defined]
-            event.accept()
-            return True
-        return super().event(event)
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Keys that nothing else took: digits are commands by their place on the keyboard."""
-        pressed = pressed_digit(event) if event is not None else None
-        available = self.available() if pressed is not None else set()
-        for each in COMMANDS:
-            if each.id in available and digit_of(self.keymap.key(each.id)) == pressed:
-                self.run(each.id)
-                return
-        super().keyPressEvent(event)
-
-    def _wanted(self, key: int) -> bool:
-        focused = QApplication.focusWidget()
-        if isinstance(focused, QAbstractButton):
-            return key == Qt.Key.Key_Space
-        if isinstance(focused, QTreeWidget):
-            return key in _MOVES or key in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
-        return isinstance(focused, QAbstractSlider) and key in _MOVES
-
-    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        if event is not None and (data := event.mimeData()) is not None and any(u.isLocalFile() for u in data.urls()):
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent | None) -> None:
-        data = event.mimeData() if event is not None else None
-        files = [u.toLocalFile() for u in data.urls() if u.isLocalFile()] if data else []
-        if files and self.may_leave():
-            if len(files) > 1:
-                self.handlers.open_clips(files)
-            else:
-                self.session.open(files[0])
+    def leave(self) -> None:
+        self.close()
 
     def may_leave(self) -> bool:
         """Ask before unsaved work is left behind."""
-        if not self.session.unsaved:
+        if not self.session.project.unsaved:
             return True
         answer = QMessageBox.question(
             self, "Unsaved work", "The project has changes that are not saved. Go on without them?",
@@ -421,10 +305,37 @@ class MainWindow(QMainWindow):
             said = f"Ezvar ended without closing. Unsaved work on {left.name} from {when} is kept. Take it up again?"
             answer = ask(self, "Unsaved work", said, ("Take it up", "Throw it away", "Ask again next time"))
             if answer == "Take it up":
-                self.session.recover(left)
+                self.session.files.recover(left)
                 return
             if answer == "Throw it away":
                 left.discard()
+
+    # The window itself
+
+    def event(self, event: QEvent | None) -> bool:
+        """Keys that a focused part needs for itself go to it, although they are commands everywhere else."""
+        if event is not None and event.type() == QEvent.Type.ShortcutOverride and _wanted(event.key()):  # type: ignore[attr-defined]
+            event.accept()
+            return True
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Keys that nothing else took: digits are commands by their place on the keyboard."""
+        if event is None or not self.menus.take_digit(event):
+            super().keyPressEvent(event)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and (data := event.mimeData()) is not None and any(u.isLocalFile() for u in data.urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        files = [u.toLocalFile() for u in data.urls() if u.isLocalFile()] if data else []
+        if files and self.may_leave():
+            if len(files) > 1:
+                ask_about_clips(self, files)
+            else:
+                self.session.files.open(files[0])
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is not None and not self.may_leave():
@@ -432,6 +343,16 @@ class MainWindow(QMainWindow):
             return
         self.player.stop()
         self.jobs.stop_all()
-        self.session.journal.close()
-        self.session.lock_work.watch.stop()
+        self.session.project.journal.close()
+        self.desk.lock_work.watch.stop()
         self._close_media()
+
+
+def _wanted(key: int) -> bool:
+    """Whether the focused part needs a key for itself."""
+    focused = QApplication.focusWidget()
+    if isinstance(focused, QAbstractButton):
+        return key == Qt.Key.Key_Space
+    if isinstance(focused, QTreeWidget):
+        return key in _MOVES or key in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+    return isinstance(focused, QAbstractSlider) and key in _MOVES

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from typing import Any
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from ezvar.app.background.desk import Desk
 from ezvar.app.kit import theme
-from ezvar.app.kit.commands import STAGES
 from ezvar.app.kit.controls import tick
+from ezvar.app.session.session import Session
+from ezvar.app.stages import Stage
 
 
 class StageButton(QAbstractButton):
@@ -101,7 +104,7 @@ class StageStrip(QWidget):
     stage_chosen = pyqtSignal(str)
     master_chosen = pyqtSignal(str)
 
-    def __init__(self, session: Desk) -> None:
+    def __init__(self, session: Session, stages: Sequence[Stage[Any]]) -> None:
         super().__init__()
         self.setObjectName("strip")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -120,34 +123,38 @@ class StageStrip(QWidget):
         names.addWidget(self._title)
         names.addWidget(self._project)
         row.addLayout(names)
+        self._stages = tuple(stages)
         self.stages: dict[str, StageButton] = {}
-        for name in STAGES:
-            button = StageButton(name)
-            button.clicked.connect(lambda _, n=name: self.stage_chosen.emit(n))
-            self.stages[name] = button
+        for stage in stages:
+            button = StageButton(stage.title)
+            button.clicked.connect(lambda _, name=stage.name: self.stage_chosen.emit(name))
+            self.stages[stage.name] = button
             row.addWidget(button)
         row.addStretch(1)
         self._chips = QHBoxLayout()
         self._chips.setSpacing(8)
         row.addLayout(self._chips)
         self.chips: dict[str, MasterChip] = {}
-        session.document_changed.connect(self.refresh)
-        session.opened.connect(self.refresh)
-        session.stage_changed.connect(lambda _: self.refresh())
-        session.master_changed.connect(self.refresh)
+        project, at = session.project, session.at
+        for signal in (project.changed, project.saved, project.played, session.media.analysed, at.master_changed):
+            signal.connect(self.refresh)
+        at.stage_changed.connect(lambda _: self.refresh())
         self.refresh()
 
     def refresh(self) -> None:
         session = self._session
-        if session.doc is not None:
-            mark = " •" if session.unsaved else ""
+        if session.project.doc is not None:
+            mark = " •" if session.project.unsaved else ""
             self._project.setText(
-                self._project.fontMetrics().elidedText(session.doc.lock.name, Qt.TextElideMode.ElideRight, 120) + mark
+                self._project.fontMetrics().elidedText(session.project.doc.lock.name, Qt.TextElideMode.ElideRight, 120)
+                + mark
             )
-        for name, button in self.stages.items():
-            button.setChecked(name == session.stage)
-            button.set_waiting(session.waiting(name))
-        masters = session.doc.masters if session.doc else ()
+        doc, looked_through = session.project.doc, session.media.analysis is not None
+        for stage in self._stages:
+            button = self.stages[stage.name]
+            button.setChecked(stage.name == session.at.stage)
+            button.set_waiting(stage.waits(doc, looked_through) if doc is not None else None)
+        masters = session.project.doc.masters if session.project.doc else ()
         if [m.id for m in masters] != list(self.chips):
             for chip in self.chips.values():
                 chip.deleteLater()
@@ -159,4 +166,4 @@ class StageStrip(QWidget):
                 self.chips[master.id] = chip
                 self._chips.addWidget(chip)
         for id, chip in self.chips.items():
-            chip.setChecked(id == session.master_id)
+            chip.setChecked(id == session.at.master_id)

@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from ezvar.app.kit.keymap import Keymap, shown
-
-if TYPE_CHECKING:
-    from ezvar.app.background.desk import Desk
+from ezvar.app.session.session import Session
+from ezvar.app.stages import FRAMING
 
 
 @dataclass(frozen=True)
@@ -18,7 +16,7 @@ class Step:
 
     title: str
     text: str
-    done: Callable[[Desk], bool]
+    done: Callable[[Session], bool]
 
     def said(self, keymap: Keymap) -> str:
         """The text with the keys that hold now."""
@@ -29,8 +27,8 @@ class Step:
         return words
 
 
-def _choices(session: Desk) -> bool:
-    pane = session.framing_work.present_pane
+def _choices(s: Session) -> bool:
+    pane = s.at.pane
     return pane is not None and bool(pane.choices.follow)
 
 
@@ -38,7 +36,7 @@ STEPS = (
     Step(
         "What needs a look",
         "Each shot has its windows already. {go.doubt} goes to the next one that deserves a look; the card says why.",
-        lambda s: s.stage == "Framing" and s.shot is not None and s.needs_a_look(s.shot),
+        lambda s: s.at.stage == FRAMING.name and s.at.shot is not None and s.readings.needs_a_look(s.at.shot),
     ),
     Step(
         "Whom to follow",
@@ -49,13 +47,13 @@ STEPS = (
         "Put it right by hand",
         "Drag the window in the picture, or its band in the chart below. With Ctrl only this moment changes. "
         "{edit.undo} takes it back.",
-        lambda s: s.framing is not None and s.framing.decided == "by hand",
+        lambda s: s.at.framing is not None and s.at.framing.decided == "by hand",
     ),
     Step(
         "The plain ways back",
         "{framing.solve} goes back to solved, {framing.static} to a static window, {framing.whole} shows the whole "
         "picture.",
-        lambda s: s.framing is not None and s.framing.decided == "solved",
+        lambda s: s.at.framing is not None and s.at.framing.decided == "solved",
     ),
     Step(
         "Play it",
@@ -66,11 +64,11 @@ STEPS = (
     Step(
         "Looks right",
         "{framing.agree} says that it looks right and goes on to the next.",
-        lambda s: s.doc is not None and any(f.verdict == "agreed" for f in s.doc.framings),
+        lambda s: s.project.doc is not None and any(f.verdict == "agreed" for f in s.project.doc.framings),
     ),
     Step(
         "The other masters",
         "{go.master} goes to the next master; the same shots wait there. {help.keys} lists every key.",
-        lambda s: s.doc is not None and s.master_id != s.doc.masters[0].id,
+        lambda s: s.project.doc is not None and s.at.master_id != s.project.doc.masters[0].id,
     ),
 )

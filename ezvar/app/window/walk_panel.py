@@ -5,9 +5,9 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from ezvar.app.background.desk import Desk
 from ezvar.app.kit.controls import label
 from ezvar.app.kit.keymap import Keymap
+from ezvar.app.session.session import Session
 
 from .walk import STEPS
 
@@ -15,7 +15,7 @@ from .walk import STEPS
 class WalkPanel(QWidget):
     """Shows one step at a time and goes on by itself when it was tried."""
 
-    def __init__(self, session: Desk, keymap: Keymap) -> None:
+    def __init__(self, session: Session, keymap: Keymap) -> None:
         super().__init__()
         self.keymap = keymap
         self.at = 0
@@ -36,7 +36,12 @@ class WalkPanel(QWidget):
         self.back.clicked.connect(lambda: self._go(-1))
         self.on.clicked.connect(lambda: self._go(1))
         self.leave.clicked.connect(self.hide)
-        for signal in (session.document_changed, session.shot_changed, session.master_changed, session.played.changed):
+        for signal in (
+            session.project.changed,
+            session.at.shot_changed,
+            session.at.master_changed,
+            session.project.played,
+        ):
             signal.connect(self._tried)
         self.hide()
 

@@ -4,7 +4,8 @@ from .analysis import Analysis, analyse, cached_analysis
 from .faces import FaceFinder
 from .gather import Evidence, Gatherer, nothing_seen
 from .regions import Region, RegionKind
-from .subjects import Subject, subjects_of
+from .subject import Subject
+from .subjects import subjects_of
 from .text import TextFinder
 from .tracking import Track, track
 

@@ -15,7 +15,8 @@ from ezvar.core.store import Cache
 
 from .gather import KINDS, LOOK, ROW, Evidence, Gatherer
 from .stills import STILL, contrast_centre
-from .subjects import Subject, subjects_of
+from .subject import Subject
+from .subjects import subjects_of
 
 _VERSION = 13  # to be raised when what is measured changes
 _WORTH_KEEPING = 50  # frames

@@ -8,12 +8,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 import numpy as np
 
-if TYPE_CHECKING:
-    from .subjects import Subject
+from .subject import Subject
 
 _RESTLESS = 0.5  # steadiness below which a moving thing goes no way of its own
 _STAYS = 0.3  # of its own size, by which something that stays in place is elsewhere at its end
@@ -29,7 +27,7 @@ _MOSTLY = 85  # percentile of the times at which they do
 _TOGETHER = 0.6  # share of the shorter one's time for which both are seen
 
 
-def joined(movers: Sequence[Subject], start: int, end: int) -> list[Subject]:
+def merged_movers(movers: Sequence[Subject], start: int, end: int) -> list[Subject]:
     """Moving things of frames ``start`` to ``end``, those that belong together as one, in no order.
 
     Work that goes on in one place for most of the time is of the kind "work":

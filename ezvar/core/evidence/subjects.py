@@ -12,11 +12,10 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from .gather import MOVING_EVERY, Evidence
-from .movers import joined
+from .movers import merged_movers
 from .regions import Region, RegionKind
+from .subject import LONGEST_GAP, REACH, Subject
 
-_LONGEST_GAP = {"face": 75, "text": 120, "moving": 30, "work": 100, "figure": 90, "drawn": 12}
-"""Frames for which a track is kept without being seen."""
 _FAR = 1.2  # sizes between what is expected and what is seen, beyond which they are two things
 _APART = 1.5  # what any pair farther apart than that counts for, so that no good pair is given up to bring it nearer
 _SURE, _SURER = 0.4, 0.55  # confidence that the best sight of a face must have, and its only one in a short shot
@@ -24,68 +23,6 @@ _STAYS = 0.1  # of the picture, over which a block of text may drift; what goes 
 _SURE_TEXT = 0.93  # confidence from which one sight of a block of text is enough
 _SHORT = 30  # frames of a shot in which one sight is enough
 _LEAST_MOVES = 3  # looks in which a moving thing is seen before it counts
-_REACH = {"face": 14, "text": 50, "moving": MOVING_EVERY + 2, "work": 25, "figure": 38, "drawn": 2}
-"""Frames around a sight for which a subject is taken to be there."""
-
-
-@dataclass(frozen=True, eq=False)
-class Subject:
-    """Something a window can follow in a shot.
-
-    ``frames`` (sights,) are lock frames at which it was seen, ``boxes``
-    (sights, 4) its left, top, right and foot there as fractions of the
-    picture, ``confidence`` (sights,) 0..1. ``importance`` compares the
-    subjects of one shot; ``number`` counts them from 1, the most important
-    first. ``look`` is which way it looks or goes on the whole, -1..1.
-    ``steady`` 0..1 is how far its way can be relied upon: something that
-    flickers here and there shows where much moves and is nothing to follow.
-    """
-
-    number: int
-    kind: RegionKind
-    frames: np.ndarray
-    boxes: np.ndarray
-    confidence: np.ndarray
-    importance: float
-    look: float = 0.0
-    steady: float = 1.0
-
-    def at(self, frames: np.ndarray) -> np.ndarray:
-        """Its boxes (n, 4) at lock frames (n,): evenly between sights.
-
-        Before the first and after the last it goes on at the speed it had
-        there for as long as it is taken to be there, and then rests.
-        """
-        reach = _REACH[self.kind]
-        boxes = np.stack([np.interp(frames, self.frames, self.boxes[:, k]) for k in range(4)], axis=1)
-        if len(self.frames) < 3:
-            return boxes
-        for end, beside, beyond in (
-            (0, 1, np.clip(frames - self.frames[0], -reach, 0)), (-1, -2, np.clip(frames - self.frames[-1], 0, reach)),
-        ):  # fmt: skip
-            middles = (self.boxes[[end, beside], :2] + self.boxes[[end, beside], 2:]) / 2
-            speed = (middles[0] - middles[1]) / (self.frames[end] - self.frames[beside])
-            boxes += (beyond[:, None] * speed)[:, [0, 1, 0, 1]]
-        return np.asarray(np.clip(boxes, 0.0, 1.0))
-
-    def box_at(self, frame: int) -> tuple[float, float, float, float]:
-        """Its box at one lock frame: left, top, right and foot as fractions of the picture."""
-        left, top, right, foot = (float(v) for v in self.at(np.array([frame]))[0])
-        return left, top, right, foot
-
-    def there_at(self, frame: int) -> bool:
-        """Whether it is taken to be there at one lock frame."""
-        return bool(self.there(np.array([frame]))[0])
-
-    def there(self, frames: np.ndarray) -> np.ndarray:
-        """Whether it is taken to be there, (n,) bool: near a sight, or in a gap short enough to bridge."""
-        after = np.searchsorted(self.frames, frames)
-        last = self.frames[np.clip(after - 1, 0, None)]
-        following = self.frames[np.clip(after, None, len(self.frames) - 1)]
-        reach, bridged = _REACH[self.kind], _LONGEST_GAP[self.kind]
-        near = np.minimum(abs(frames - last), abs(following - frames)) <= reach
-        between = (frames >= last) & (frames <= following) & (following - last <= bridged)
-        return np.asarray(near | between)
 
 
 @dataclass
@@ -135,7 +72,7 @@ def subjects_of(evidence: Evidence, start: int, end: int) -> tuple[Subject, ...]
     figures = [t for t in _tracks(evidence, "figure", start, end) if len(t.frames) > 1 or end - start < _SHORT]
     known += [_subject(t, start, end) for t in figures if not any(_is_body(t, face) for face in known)]
     movers = [_subject(t, start, end) for t in moving if not any(_is_body(t, person) for person in known)]
-    found = [*known, *(_subject(t, start, end) for t in text), *joined(movers, start, end)]
+    found = [*known, *(_subject(t, start, end) for t in text), *merged_movers(movers, start, end)]
     found.sort(key=lambda s: -s.importance)
     return tuple(replace(s, number=k) for k, s in enumerate(found, 1))
 
@@ -148,7 +85,7 @@ def _tracks(evidence: Evidence, kind: RegionKind, start: int, end: int) -> list[
     done: list[_Track] = []
     live: list[_Track] = []
     for frame, regions in evidence.seen(kind, start + margin, end - margin):
-        still = [t for t in live if frame - t.frames[-1] <= _LONGEST_GAP[kind]]
+        still = [t for t in live if frame - t.frames[-1] <= LONGEST_GAP[kind]]
         done += [t for t in live if t not in still]
         live = still
         cost = np.array([[t.distance(r, frame) for r in regions] for t in live]).reshape(len(live), len(regions))
@@ -183,7 +120,7 @@ def _with_bodies(faces: list[_Track], moving: list[_Track]) -> list[_Track]:
         width, height = (float(np.median([getattr(r, side) for r, _ in places])) for side in ("width", "height"))
         right, down = (float(v) for v in lies.mean(axis=0))
         for n, b in zip(body.frames, body.regions, strict=True):
-            if min(abs(n - k) for k in known) > _REACH["face"] // 2:
+            if min(abs(n - k) for k in known) > REACH["face"] // 2:
                 x, y = b.cx + right - width / 2, b.y + down - height / 2
                 sights[n] = Region("face", x, y, width, height, 0.5 * b.confidence).in_picture()
         faces = [f for f in faces if f not in carried]

@@ -1,25 +1,19 @@
-"""The cuts stage: each cut as a pair of pictures, with what lies around it."""
+"""The cuts stage: what is known of the cut at the playhead, and what can be done with it."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QSlider
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSlider, QWidget
-
-from ezvar.app.background.desk import Desk
-from ezvar.app.kit import theme
+from ezvar.app.commands import Workbench
 from ezvar.app.kit.controls import label, rule
-from ezvar.app.viewer.pictures import Kept, Stills
-from ezvar.core.cuts import expected
-from ezvar.core.model import CutPlace
+from ezvar.app.viewer.pictures import Stills
 
-from ..base import Stage
+from ..stage import Page
+from . import commands
+from .commands import CutTools
+from .cut_view import CutView
 
-_AROUND = 5  # frames shown to either side
-_AMBER = QColor("#f0b64d")
-_BAND = QColor("#3f5a60")
 _SENSITIVITY = (
     (-1.0, "Only what is plain: long calm shots, hard light changes."),
     (-0.6, "Rather few: may miss cuts inside one set-up."),
@@ -28,198 +22,51 @@ _SENSITIVITY = (
 )
 
 
-class CutView(QWidget):
-    """The last picture before the cut and the first after it; below, frame by frame, how much each differs."""
-
-    def __init__(self, session: Desk) -> None:
-        super().__init__()
-        self.session = session
-        self.stills: Stills | None = None
-        self._kept = Kept(300)
-        self._next: list[tuple[QRectF, int]] = []
-        self.setAccessibleName("The pictures around the cut")
-        self.setMinimumSize(360, 300)
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        painter.fillRect(self.rect(), theme.WELL)
-        self._next = []
-        place = self.session.place
-        painter.setPen(theme.WELL_SOFT)
-        painter.setFont(theme.sans(13))
-        if place is None:
-            words = "Open a lock to see its cuts."
-            if self.session.doc is not None:
-                words = "The lock begins here. Choose a cut at the left, or press N."
-            painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, words)
-            return
-        painter.drawText(QRectF(18, 6, 500, 24), Qt.AlignmentFlag.AlignVCenter, _question(place))
-        foot = self._pair(painter, place)
-        foot = self._row(painter, foot + 50, place)
-        self._others(painter, foot + 18)
-
-    def _pair(self, painter: QPainter, place: CutPlace) -> float:
-        width = (self.width() - 40) / 2
-        lock, mix = self.session.document.lock, place.cut.end > place.cut.start
-        height = min(width * lock.height / lock.width, self.height() - 300)
-        ends = (place.cut.start - 1, place.cut.end) if mix else (place.frame - 1, place.frame)
-        words = ("last frame before", "first frame after") if mix else ("last frame before", "first frame")
-        for k, frame in enumerate(ends):
-            box = QRectF(18 + k * (width + 4), 34, width, height)
-            self._picture(painter, box, frame)
-            side = Qt.AlignmentFlag.AlignLeft if k == 0 else Qt.AlignmentFlag.AlignRight
-            painter.setPen(theme.WELL_SOFT)
-            painter.setFont(theme.sans(12))
-            where = QRectF(box.left(), box.bottom() + 4, width, 22)
-            said = f"{words[k]}   {self.session.timecode(max(0, frame))}"
-            painter.drawText(where, side | Qt.AlignmentFlag.AlignVCenter, said)
-        return 34 + height
-
-    def _picture(self, painter: QPainter, box: QRectF, frame: int) -> None:
-        inside = 0 <= frame < self.session.document.lock.frames
-        image = self.stills.get(frame) if self.stills and inside else None
-        painter.fillRect(box, theme.WELL_EMPTY)
-        if image is not None:
-            size = image.size().scaled(box.size().toSize(), Qt.AspectRatioMode.KeepAspectRatio)
-            at = QPointF(box.center().x() - size.width() / 2, box.center().y() - size.height() / 2)
-            painter.drawPixmap(at, self._kept.scaled(image, size, self.devicePixelRatioF()))
-
-    def _row(self, painter: QPainter, top: float, place: CutPlace) -> float:
-        """Frame by frame, with a stem for each as high as it differs, over the band of what is to be expected."""
-        step = max(1, round((place.cut.end - place.cut.start) / (2 * _AROUND - 4)))
-        frames = [place.frame + k * step for k in range(-_AROUND - 1, _AROUND)]
-        each = (self.width() - 36) / len(frames)
-        painter.setFont(theme.sans(12))
-        painter.setPen(theme.WELL_SOFT)
-        every = "frame by frame" if step == 1 else f"every {step} frames"
-        said = f"{every} around it, and how much each differs from the one before"
-        line = QRectF(18, top - 24, self.width() - 36, 20)
-        painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, said)
-        swatch = QRectF(18 + painter.fontMetrics().horizontalAdvance(said) + 16, top - 19, 14, 10)
-        painter.fillRect(swatch, _BAND)
-        painter.setPen(QColor("#9cc3cc"))
-        painter.drawText(
-            QRectF(swatch.right() + 6, top - 24, 200, 20), Qt.AlignmentFlag.AlignVCenter, "to be expected here"
-        )
-        high = each * 9 / 16 - 2
-        tall = max(40.0, min(110.0, self.height() - top - high - 140))
-        base = top + high + tall + 14
-        inside = [n for n in frames if 0 <= n < self.session.document.lock.frames]
-        self._stems(painter, {n: 18 + (frames.index(n) + 0.5) * each for n in inside}, place, base, tall)
-        for k, frame in enumerate(frames):
-            box = QRectF(18 + k * each, top, each - 3, high)
-            self._picture(painter, box, frame)
-            if _belongs(place, frame, step):
-                painter.setPen(QPen(_AMBER, 2))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawRect(box)
-        return base
-
-    def _stems(self, painter: QPainter, middles: dict[int, float], place: CutPlace, base: float, high: float) -> None:
-        analysis = self.session.analysis
-        painter.fillRect(QRectF(18, base, self.width() - 36, 1), theme.WELL_LINE)
-        if analysis is None or not middles:
-            return
-        change = analysis.signals.change
-        usual = {n: expected(change, n) for n in middles}
-        most = max(4.0, *(float(change[n]) for n in middles), *usual.values())
-        band = QPainterPath(QPointF(min(middles.values()), base))
-        for n, x in middles.items():
-            band.lineTo(x, base - high * usual[n] / most)
-        band.lineTo(max(middles.values()), base)
-        painter.fillPath(band, _BAND)
-        for n, x in middles.items():
-            y = base - high * float(change[n]) / most
-            colour = _AMBER if n == place.frame else theme.WELL_SOFT
-            painter.setPen(QPen(colour, 2))
-            painter.drawLine(QPointF(x, base), QPointF(x, y))
-            painter.setBrush(colour)
-            painter.drawEllipse(QPointF(x, y), 4.0, 4.0)
-
-    def _others(self, painter: QPainter, top: float) -> None:
-        """The next places that wait, each as a small pair, to be clicked."""
-        session = self.session
-        present = session.place
-        waiting = [p for p in session.places if p.waits and p != present]
-        after = [p for p in waiting if present is None or p.frame > present.frame]
-        chosen = [*after, *(p for p in waiting if p not in after)][:3]
-        room = self.height() - top - 26
-        if not chosen or room < 40:
-            return
-        painter.fillRect(QRectF(18, top - 8, self.width() - 36, 1), theme.WELL_LINE)
-        each = (self.width() - 36 - 28) / 3
-        lock = session.document.lock
-        high = min(room, (each / 2 - 1) * lock.height / lock.width)
-        for k, place in enumerate(chosen):
-            left = 18 + k * (each + 14)
-            for side, frame in enumerate((place.cut.start - 1, place.cut.end)):
-                self._picture(painter, QRectF(left + side * each / 2, top, each / 2 - 2, high), frame)
-            painter.setPen(theme.WELL_SOFT)
-            painter.setFont(theme.sans(12))
-            said = f"{session.timecode(place.frame)}   {place.cut.kind}, {place.cut.doubt:.0f}"
-            painter.drawText(QRectF(left, top + high + 3, each, 20), Qt.AlignmentFlag.AlignVCenter, said)
-            self._next.append((QRectF(left, top, each, high + 22), place.frame))
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None:
-            for box, frame in self._next:
-                if box.contains(event.position()):
-                    self.session.go(frame)
-                    return
-
-
-def _question(place: CutPlace) -> str:
-    kind = {"cut": "a cut", "dissolve": "a dissolve", "fade": "a fade", "wipe": "a wipe"}[place.cut.kind]
-    if place.cut.settled:
-        return "settled"
-    return f"is this {kind}?" if place.shot else f"passed over: is this {kind} after all?"
-
-
-def _belongs(place: CutPlace, frame: int, step: int) -> bool:
-    """Whether a frame of the row is one of the pair, or lies in the mix."""
-    if place.cut.end > place.cut.start:
-        return place.cut.start <= frame < place.cut.end
-    return frame in (place.frame - 1, place.frame)
-
-
-class CutsStage(Stage):
+class CutsPage(Page[CutTools]):
     """Settling the cuts."""
 
-    name = "Cuts"
-
-    def __init__(self, session: Desk, run: Callable[[str], object]) -> None:
-        super().__init__(session, run)
-        self.middle = self.view = CutView(session)
+    def __init__(self, bench: Workbench) -> None:
+        super().__init__(bench)
+        self.tools = CutTools(bench)
+        self.middle = self.view = CutView(self.session)
         self._title = label("", "title")
         self._what = label("", "soft")
         self._doubt = label("", "doubt")
-        self._buttons = [
-            self.button("cuts.keep", main=True),
-            self.button("cuts.remove"),
-            self.button("cuts.earlier", title="One frame earlier"),
-            self.button("cuts.later", title="One frame later"),
-        ]
-        self.card.add(self._title, self._what, self._doubt, *self._buttons, rule())
+        self.card.add(
+            self._title, self._what, self._doubt,
+            self.button(commands.keep, main=True), self.button(commands.remove),
+            self.button(commands.move_earlier, said="One frame earlier"),
+            self.button(commands.move_later, said="One frame later"),
+            rule(),
+        )  # fmt: skip
         self._here = label("", "soft")
-        self.card.add(self._here, self.button("cuts.add"), rule(), label("Sensitivity", "heading"))
+        self.card.add(self._here, self.button(commands.cut_here), rule(), label("Sensitivity", "heading"))
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(-10, 10)
         self.slider.setPageStep(5)
         self.slider.setAccessibleName("Sensitivity of the search for cuts")
         self.slider.valueChanged.connect(self._say_sensitivity)
         self._sensitive = label("", "soft")
-        self.card.add(self.slider, self._sensitive, self.button("cuts.find"), self.button("cuts.find_in_shot"))
+        self.card.add(
+            self.slider, self._sensitive, self.button(commands.find_cuts), self.button(commands.find_cuts_in_shot)
+        )
         self.card.column.addStretch(1)
         self._say_sensitivity()
 
-    @property
-    def sensitivity(self) -> float:
-        """From -1, only what is plain, to 1, also what is faint."""
-        return self.slider.value() / 10
-
     def _say_sensitivity(self) -> None:
-        self._sensitive.setText([words for at, words in _SENSITIVITY if self.sensitivity >= at or at == -1.0][-1])
+        self.tools.sensitivity = self.slider.value() / 10
+        known = [words for at, words in _SENSITIVITY if self.tools.sensitivity >= at or at == -1.0]
+        self._sensitive.setText(known[-1])
+
+    def to_next_waiting(self) -> None:
+        """Go to the next cut that needs a look, round the end."""
+        waiting = [p for p in self.session.readings.cut_places if p.waits]
+        if waiting:
+            self.bench.player.stop()
+            at = self.session.at
+            at.go(next((p for p in waiting if p.frame > at.frame), waiting[0]).frame)
+        else:
+            self.session.messages.say("Every cut is settled.")
 
     def set_stills(self, stills: Stills | None) -> None:
         self.view.stills = stills
@@ -228,24 +75,24 @@ class CutsStage(Stage):
 
     def refresh(self) -> None:
         self.view.update()
-        session, place = self.session, self.session.place
-        for button in self._buttons:
-            button.setEnabled(place is not None)
+        session, place = self.session, self.session.readings.cut_place
         self._doubt.setVisible(False)
-        if session.doc is None or session.shot is None:
+        if session.project.doc is None or session.at.shot is None:
             self._title.setText("No lock yet")
             self._what.setText("Open a movie or a timeline in the lock stage.")
             self._here.setText("")
             return
-        self._here.setText(f"The playhead stands at {session.timecode(session.frame)}.")
+        self._here.setText(f"The playhead stands at {session.readings.timecode(session.at.frame)}.")
         if place is None:
             self._title.setText("The first shot")
-            waiting = sum(p.waits for p in session.places)
-            self._what.setText(f"It begins the lock. {len(session.doc.shots) - 1} cuts, {waiting} wait for a look.")
+            waiting = sum(p.waits for p in session.readings.cut_places)
+            self._what.setText(
+                f"It begins the lock. {len(session.project.doc.shots) - 1} cuts, {waiting} wait for a look."
+            )
             return
         cut = place.cut
-        self._title.setText(f"{'Cut' if place.shot else 'Change'} at {session.timecode(place.frame)}")
-        number = session.doc.place_of(session.doc.shot_at(place.frame).id) + 1
+        self._title.setText(f"{'Cut' if place.shot else 'Change'} at {session.readings.timecode(place.frame)}")
+        number = session.project.doc.place_of(session.project.doc.shot_at(place.frame).id) + 1
         where = f"between shots {number - 1} and {number}" if place.shot else f"inside shot {number}"
         kind = "hard cut" if cut.kind == "cut" else f"{cut.kind} of {cut.end - cut.start} frames"
         if cut.settled:

@@ -2,36 +2,31 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QImage, QPixmap
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
+from ezvar.app.background.desk import Desk
 from ezvar.app.kit import theme
 from ezvar.app.kit.controls import label
 from ezvar.app.viewer.pictures import result_pictures
 from ezvar.core.model import Shot
 from ezvar.core.progress import CancelToken, Progress
 
-if TYPE_CHECKING:
-    from ezvar.app.window.main_window import MainWindow
-
 _SIZE = QSize(150, 170)
 
 
-class LookFirst(QDialog):
-    """Shows the pictures as they are made; its main button agrees to all that are shown."""
+class AgreePreview(QDialog):
+    """Shows the pictures as they are made; it is accepted where they look right."""
 
-    def __init__(self, window: MainWindow) -> None:
-        super().__init__(window)
-        session = window.session
-        self._window = window
-        self.shots = session.framing_work.targets()
+    def __init__(self, parent: QWidget, desk: Desk) -> None:
+        super().__init__(parent)
+        session = self._session = desk.session
+        self.shots = desk.framing_work.targets()
         self.setWindowTitle("Look at the chosen shots")
         self.resize(theme.px(640), theme.px(620))
         column = QVBoxLayout(self)
-        column.addWidget(label(f"First, middle and last frame in {session.master_name}", "heading"))
+        column.addWidget(label(f"First, middle and last frame in {session.at.master_name}", "heading"))
         area = QScrollArea()
         area.setWidgetResizable(True)
         sheet = QWidget()
@@ -44,7 +39,7 @@ class LookFirst(QDialog):
         grid.setColumnMinimumWidth(0, theme.px(70))
         self.pictures: dict[int, QLabel] = {}
         for row, shot in enumerate(self.shots):
-            place = session.document.place_of(shot.id) + 1
+            place = session.project.document.place_of(shot.id) + 1
             grid.addWidget(label(f"Shot {place}", "heading"), row, 0, Qt.AlignmentFlag.AlignTop)
             for k, frame in enumerate(_frames(shot), 1):
                 picture = QLabel("…")
@@ -59,32 +54,28 @@ class LookFirst(QDialog):
         assert agree is not None
         assert leave is not None
         agree.setObjectName("main")
-        buttons.accepted.connect(self._agree)
+        buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
         self._begin()
 
     def _begin(self) -> None:
-        session = self._window.session
-        doc, master = session.document, session.master
-        if master is None or session.proxy is None:
+        session = self._session
+        doc, master = session.project.document, session.at.master
+        if master is None or session.media.proxy is None:
             return
-        proxy, frames = session.proxy, list(self.pictures)
+        proxy, frames = session.media.proxy, list(self.pictures)
 
         def work(progress: Progress, cancel: CancelToken) -> list[tuple[int, QImage]]:
             return list(result_pictures(doc, proxy, master, frames, _SIZE, progress, cancel))
 
-        self._job = self._window.jobs.start("Drawing the chosen shots", work, self._show, session.problem.emit)
-        self.finished.connect(lambda _: self._job.cancel() if self._job in self._window.jobs.running else None)
+        self._job = session.jobs.start("Drawing the chosen shots", work, self._show, session.messages.say_problem)
+        self.finished.connect(lambda _: self._job.cancel() if self._job in session.jobs.running else None)
 
     def _show(self, made: list[tuple[int, QImage]]) -> None:
         for frame, image in made:
             if (picture := self.pictures.get(frame)) is not None:
                 picture.setPixmap(QPixmap.fromImage(image))
-
-    def _agree(self) -> None:
-        self.accept()
-        self._window.run("framing.agree")
 
 
 def _frames(shot: Shot) -> tuple[int, ...]:

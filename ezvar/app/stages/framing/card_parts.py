@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
@@ -19,17 +18,18 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ezvar.app.background.desk import Desk
 from ezvar.app.kit.backdrops import BACKDROPS
-from ezvar.app.kit.commands import command
-from ezvar.app.kit.controls import KeyButton, label, pair, spin
+from ezvar.app.kit.controls import label, pair, spin
 from ezvar.core.evidence import Subject
 from ezvar.core.framing import enlarged, followed, key_at, pace_of, pane_picture_size, with_key, with_values, words
 from ezvar.core.model import EASES
 
-if TYPE_CHECKING:
-    from ezvar.app.background.desk import Desk
+from .commands.subjects import follow_number
+from .commands.versions import compare_versions, hold, keep_version, next_version
+from .commands.ways import draw_subject
+from .tools import FramingTools
 
-Run = Callable[[str], object]
 _KINDS = {
     "face": ("face", "faces"), "figure": ("figure", "figures"), "moving": ("moving thing", "moving things"),
     "text": ("text", "texts"), "work": ("hands at work", "hands at work"), "drawn": ("drawn", "drawn"),
@@ -43,9 +43,9 @@ _NO_LIMIT = 0.0
 class Subjects(QWidget):
     """The shot's subjects as buttons; a pressed one is followed."""
 
-    def __init__(self, session: Desk, run: Run) -> None:
+    def __init__(self, tools: FramingTools) -> None:
         super().__init__()
-        self._session, self._run = session, run
+        self._desk, self._session = tools.desk, tools.session
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -60,7 +60,7 @@ class Subjects(QWidget):
             button = QToolButton()
             button.setText(str(n))
             button.setCheckable(True)
-            button.clicked.connect(lambda _, n=n: self._run(f"framing.follow_{n}"))
+            button.clicked.connect(lambda _, n=n: follow_number[n - 1].run(tools))
             button.setToolTip(f"Follow {n} ({n}); Shift+{n} adds it, Alt+{n} follows it from here on")
             self.buttons.append(button)
             row.addWidget(button)
@@ -68,19 +68,21 @@ class Subjects(QWidget):
         self.draw.setText("Draw")
         self.draw.setToolTip("Draw a subject (D)")
         self.draw.setAccessibleName("Draw a subject")
-        self.draw.clicked.connect(lambda: run("framing.draw"))
+        self.draw.clicked.connect(lambda: draw_subject.run(tools))
         above.addWidget(self.draw)
         row.addStretch(1)
 
     def refresh(self) -> None:
         session = self._session
-        shot, master = session.shot, session.master
-        known = {s.number: s for s in session.insight.subjects}
+        shot, master = session.at.shot, session.at.master
+        known = {s.number: s for s in self._desk.of_shot.subjects}
         if shot is None or master is None:
             return
         chosen = {
             s.number
-            for s in followed(session.document, shot, master, session.insight.subjects, session.frame - shot.start)
+            for s in followed(
+                session.project.document, shot, master, self._desk.of_shot.subjects, session.at.frame - shot.start
+            )
         }
         for n, button in enumerate(self.buttons, 1):
             button.setVisible(n in known)
@@ -88,7 +90,7 @@ class Subjects(QWidget):
             if n in known:
                 button.setAccessibleName(f"Follow {n}, {_KINDS[known[n].kind][0]}")
         names = _named([s for n, s in sorted(known.items()) if n <= len(self.buttons)])
-        if session.analysis is None:
+        if session.media.analysis is None:
             names = "The lock is being looked through; subjects come then."
         elif not known:
             names = "No subject was found in this shot. Draw one."
@@ -104,9 +106,9 @@ def _named(subjects: Sequence[Subject]) -> str:
 class Asks(QWidget):
     """What is asked of the solver: pace, place, look room, text, zoom, backdrop."""
 
-    def __init__(self, session: Desk, run: Run) -> None:
+    def __init__(self, tools: FramingTools) -> None:
         super().__init__()
-        self._session, self._run = session, run
+        self._desk, self._session = tools.desk, tools.session
         self._showing = False
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -154,19 +156,19 @@ class Asks(QWidget):
 
     def _set_backdrop(self, place: int) -> None:
         name, backdrop = BACKDROPS[place]
-        self._session.framing_work.set_backdrop(name, lambda _: backdrop)
+        self._desk.framing_work.set_backdrop(name, lambda _: backdrop)
 
     def _ask(self, label: str, **choices: object) -> None:
         if not self._showing:
-            self._session.framing_work.ask(label, gesture=label, **choices)
+            self._desk.framing_work.ask(label, gesture=label, **choices)
 
     def refresh(self) -> None:
-        session, pane = self._session, self._session.framing_work.present_pane
-        if pane is None or session.master is None:
+        session, pane = self._session, self._session.at.pane
+        if pane is None or session.at.master is None:
             return
         self._showing = True
         choices = pane.choices
-        pace = session.master.pace if choices.pace is None else choices.pace
+        pace = session.at.master.pace if choices.pace is None else choices.pace
         self.pace.setValue(round(pace * _STEPS))
         speed = pace_of(pace).speed
         self._pace_said.setText(f"{words(pace)}: at most {speed:.2f} widths a second" if speed else words(pace))
@@ -184,9 +186,9 @@ class Asks(QWidget):
 class Values(QWidget):
     """The window at the playhead in exact figures, which can be typed over, and its keyframes."""
 
-    def __init__(self, session: Desk) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
-        self._session = session
+        self._desk, self._session = desk, desk.session
         self._showing = False
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -217,27 +219,27 @@ class Values(QWidget):
     def _set(self, name: str, value: float) -> None:
         """Put an exact value in place: for the whole path that rests, for the present moment of one that moves."""
         session = self._session
-        shot, master, pane = session.shot, session.master, session.framing_work.present_pane
+        shot, master, pane = session.at.shot, session.at.master, self._session.at.pane
         if self._showing or shot is None or master is None or pane is None:
             return
-        size, frame = pane_picture_size(session.document, shot, pane), session.frame - shot.start
+        size, frame = pane_picture_size(session.project.document, shot, pane), session.at.frame - shot.start
         key = with_values(key_at(pane, frame), pane, master, size, **{name: value})
         if len(pane.keys) == 1:
             new = replace(pane, keys=(replace(key, frame=pane.keys[0].frame),))
         else:
             new = with_key(pane, master, size, key)
-        session.framing_work.put(f"Set {name}", new, gesture=("value", name, shot.id, master.id))
+        self._desk.framing_work.put(f"Set {name}", new, gesture=("value", name, shot.id, master.id))
 
     def _set_ease(self, place: int) -> None:
-        self._session.framing_work.run_ease(EASES[place])
+        self._desk.framing_work.run_ease(EASES[place])
 
     def refresh(self) -> None:
         session = self._session
-        shot, pane = session.shot, session.framing_work.present_pane
+        shot, pane = session.at.shot, self._session.at.pane
         if shot is None or pane is None:
             return
         self._showing = True
-        key, size = key_at(pane, session.frame - shot.start), pane_picture_size(session.document, shot, pane)
+        key, size = key_at(pane, session.at.frame - shot.start), pane_picture_size(session.project.document, shot, pane)
         for field, value in (
             (self.across, key.cx * size.width), (self.down, key.cy * size.height), (self.zoom, key.zoom),
             (self.angle, key.angle),
@@ -253,22 +255,21 @@ class Values(QWidget):
 class Versions(QWidget):
     """The versions of a framing that are held beside the present one."""
 
-    def __init__(self, session: Desk, run: Run) -> None:
+    def __init__(self, tools: FramingTools) -> None:
         super().__init__()
-        self._session = session
+        self._desk, self._session = tools.desk, tools.session
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
         self._said = label("", "soft")
-        self.hold, self.next, self.compare, self.keep = (
-            KeyButton(command(f"framing.{what}"), run, title=title)
-            for what, title in (("hold", "Hold"), ("next_held", "Next"), ("compare", "Compare"), ("keep", "Keep"))
-        )
+        button = tools.bench.button
+        self.hold, self.next = button(hold, said="Hold"), button(next_version, said="Next")
+        self.compare, self.keep = button(compare_versions, said="Compare"), button(keep_version, said="Keep")
         column.addWidget(self._said)
         column.addWidget(pair(self.hold, self.next, self.compare, self.keep))
 
     def refresh(self) -> None:
-        framing = self._session.framing
+        framing = self._session.at.framing
         held = len(framing.held) if framing is not None else 0
         self._said.setText(f"{held} other version{'s' if held > 1 else ''} held beside." if held else "")
         self._said.setVisible(bool(held))
@@ -279,9 +280,9 @@ class Versions(QWidget):
 class Facts(QWidget):
     """What is known of the clip: its size and rate, and how far it is enlarged."""
 
-    def __init__(self, session: Desk) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
-        self._session = session
+        self._desk, self._session = desk, desk.session
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         self.said = label("", "soft", selectable=True)
@@ -289,7 +290,7 @@ class Facts(QWidget):
 
     def refresh(self) -> None:
         session = self._session
-        shot, master, doc = session.shot, session.master, session.doc
+        shot, master, doc = session.at.shot, session.at.master, session.project.doc
         if shot is None or master is None or doc is None:
             return
         media = doc.media_of(shot)

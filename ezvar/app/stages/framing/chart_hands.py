@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Literal
+from typing import Literal, Protocol
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent
 
+from ezvar.app.background.desk import Desk
 from ezvar.core.framing import band, bent, key_at, moved_keys, pane_picture_size, shifted, snapped, way_come, with_key
 from ezvar.core.model import Master, Pane, Shot
 
 from .chart_places import Chart, Span
-
-if TYPE_CHECKING:
-    from .sweep import SweepChart
 
 _REACH = 9.0  # pixels within which a bead is taken
 _SNAP = 7.0  # pixels
@@ -31,18 +29,36 @@ class _Drag:
     chosen: frozenset[int] = frozenset()  # the keyframes that were chosen when it began
 
 
+class Surface(Protocol):
+    """The chart that hands work on."""
+
+    span: Span
+    snapping: bool
+    snaps: set[str]
+    box: QRectF | None
+
+    @property
+    def chart(self) -> Chart | None: ...
+
+    def beads(self, pane: Pane) -> list[tuple[int, float]]: ...
+
+    def setFocus(self, reason: Qt.FocusReason) -> None: ...
+
+    def update(self) -> None: ...
+
+
 class ChartHands:
     """Seeks, shifts, moves and bends, for a chart."""
 
-    def __init__(self, widget: SweepChart) -> None:
-        self._widget = widget
-        self._session = widget.session
+    def __init__(self, chart: Surface, desk: Desk) -> None:
+        self._widget = chart
+        self._desk, self._session = desk, desk.session
         self._drag: _Drag | None = None
 
     @property
     def _present(self) -> tuple[Chart, Shot, Master, Pane] | None:
         chart, session = self._widget.chart, self._session
-        shot, master, pane = session.shot, session.master, session.framing_work.present_pane
+        shot, master, pane = session.at.shot, session.at.master, session.at.pane
         if chart is None or shot is None or master is None or pane is None:
             return None
         return chart, shot, master, pane
@@ -61,7 +77,7 @@ class ChartHands:
             self.move(event)
 
     def _begin(self, chart: Chart, at: QPointF, keys: Qt.KeyboardModifier) -> _Drag:
-        present, work = self._present, self._session.framing_work
+        present, work = self._present, self._desk.framing_work
         if present is None:
             return _Drag("seek", at)
         _, _, _, pane = present
@@ -95,7 +111,7 @@ class ChartHands:
         if present is None:
             return False
         _, shot, master, pane = present
-        size = pane_picture_size(self._session.document, shot, pane)
+        size = pane_picture_size(self._session.project.document, shot, pane)
         low, high = chart.axis(band(pane, master, size, np.array([chart.frame(at.x())])))
         top, foot = sorted((chart.y(float(low[0])), chart.y(float(high[0]))))
         inside = chart.area.left() <= at.x() <= chart.area.right()
@@ -107,9 +123,9 @@ class ChartHands:
         drag, chart, at = self._drag, self._widget.chart, event.position()
         if drag is None or chart is None:
             return
-        shot = self._session.shot
+        shot = self._session.at.shot
         if drag.kind == "seek" and shot is not None:
-            self._session.go(shot.start + chart.frame(at.x()))
+            self._session.at.go(shot.start + chart.frame(at.x()))
         elif drag.kind == "pan" and drag.span is not None:
             self._widget.span = drag.span.moved((drag.start.x() - at.x()) / chart.area.width() * drag.span.length)
             self._widget.update()
@@ -122,12 +138,12 @@ class ChartHands:
             self._widget.update()
 
     def _change(self, drag: _Drag, chart: Chart, at: QPointF) -> None:
-        present, work = self._present, self._session.framing_work
+        present, work = self._present, self._desk.framing_work
         if present is None or drag.pane is None:
             return
         _, shot, master, _ = present
         pane, dy = drag.pane, at.y() - drag.start.y()
-        size = pane_picture_size(self._session.document, shot, pane)
+        size = pane_picture_size(self._session.project.document, shot, pane)
         if drag.kind == "band":
             work.put("Shift path", shifted(pane, master, size, *chart.shift(dy)), drag.gesture)
         elif drag.kind == "bend":
@@ -152,10 +168,10 @@ class ChartHands:
         if "cuts" in self._widget.snaps:
             marks |= {0, shot.frames - 1}
         if "playhead" in self._widget.snaps:
-            marks.add(self._session.frame - shot.start)
+            marks.add(self._session.at.frame - shot.start)
         if "keyframes" in self._widget.snaps:
-            others = [m for m in self._session.document.masters if m.id != self._session.master_id]
-            framings = [self._session.document.framing(shot.id, m.id) for m in others]
+            others = [m for m in self._session.project.document.masters if m.id != self._session.at.master_id]
+            framings = [self._session.project.document.framing(shot.id, m.id) for m in others]
             marks |= {k.frame for f in framings if f is not None for pane in f.panes for k in pane.keys}
         return snapped(first + by, marks, max(1, round(_SNAP / each))) - first
 
@@ -168,7 +184,7 @@ class ChartHands:
         if drag is not None and drag.kind == "box" and box is not None and present is not None:
             chart, _, _, pane = present
             inside = {f for f, place in self._widget.beads(pane) if box.contains(QPointF(chart.x(f), chart.y(place)))}
-            work = self._session.framing_work
+            work = self._desk.framing_work
             work.chosen_keys = work.chosen_keys | inside
         self._widget.update()
 
@@ -184,7 +200,7 @@ class ChartHands:
         key = replace(key_at(pane, frame), frame=frame, bend=0.5)
         if not self._over_band(chart, event.position()):
             key = replace(key, cy=place) if chart.along_y else replace(key, cx=place)
-        size = pane_picture_size(self._session.document, shot, pane)
-        self._session.framing_work.put("Set keyframe", with_key(pane, master, size, key))
-        self._session.framing_work.chosen_keys = frozenset({frame})
+        size = pane_picture_size(self._session.project.document, shot, pane)
+        self._desk.framing_work.put("Set keyframe", with_key(pane, master, size, key))
+        self._desk.framing_work.chosen_keys = frozenset({frame})
         self._widget.update()

@@ -2,35 +2,37 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QPushButton, QSplitter
+from PyQt6.QtWidgets import QSplitter
 
-from ezvar.app.background.desk import Desk
+from ezvar.app.commands import Workbench
 from ezvar.app.kit.controls import label, pair, rule
 from ezvar.app.kit.keymap import shown
+from ezvar.app.viewer.pictures import Viewer
 from ezvar.app.viewer.well import Well
 from ezvar.core.framing import sentences
 from ezvar.core.problems import without_cuts
 
-from ..base import Stage
+from ..stage import Page
 from .card_parts import Asks, Facts, Subjects, Values, Versions
+from .commands import ways
+from .commands.several import give
+from .commands.subjects import take_offer
 from .sweep import SweepChart
+from .tools import FramingTools
 
 _DECIDED = {"solved": "Solved.", "by hand": "", "from a set-up": "From its set-up.", "from review": "From review."}
-_OFFERS = 3
 
 
-class FramingStage(Stage):
+class FramingPage(Page[FramingTools]):
     """Where an editor puts windows right."""
 
-    name = "Framing"
-
-    def __init__(self, session: Desk, run: Callable[[str], object]) -> None:
-        super().__init__(session, run)
-        self.well = Well(session)
-        self.sweep = SweepChart(session)
+    def __init__(self, bench: Workbench) -> None:
+        super().__init__(bench)
+        session, desk = self.session, self.desk
+        self.well = Well(desk)
+        self.sweep = SweepChart(desk)
+        tools = self.tools = FramingTools(bench, self.well, self.sweep)
         split = QSplitter(Qt.Orientation.Vertical)
         split.setObjectName("well")
         split.setChildrenCollapsible(False)
@@ -49,43 +51,44 @@ class FramingStage(Stage):
             "doubt",
         )
         self._many = label("", "heading")
-        self.agree = self.button("framing.agree", main=True)
-        self.offers = [self.button(f"framing.offer_{n + 1}") for n in range(_OFFERS)]
+        self.agree = self.button(ways.agree, main=True)
+        self.offers = [self.button(offer) for offer in take_offer]
         self.card.add(self._title, self._block, self._many, self._why, self._doubt, *self.offers, self.agree)
-        self.subjects = Subjects(session, run)
-        self.asks = Asks(session, run)
-        self.values = Values(session)
-        self.versions = Versions(session, run)
-        self.facts = Facts(session)
-        ways: list[QPushButton] = [
-            self.button(f"framing.{what}", title=title)
-            for what, title in (
-                ("solve", "Solved"), ("static", "Static"), ("middle", "Middle"), ("whole", "Whole"),
-                ("both", "Both"), ("panes", "Panes"),
-            )
-        ]  # fmt: skip
-        self._buttons = [*ways, self.button("framing.share")]
+        self.subjects = Subjects(tools)
+        self.asks = Asks(tools)
+        self.values = Values(desk)
+        self.versions = Versions(tools)
+        self.facts = Facts(desk)
+        plain = (
+            self.button(ways.back_to_solved, said="Solved"), self.button(ways.best_static, said="Static"),
+            self.button(ways.to_the_middle, said="Middle"), self.button(ways.show_whole, said="Whole"),
+            self.button(ways.keep_both_subjects, said="Both"), self.button(ways.both_in_panes, said="Panes"),
+        )  # fmt: skip
         self.card.add(
-            self.subjects, pair(*ways), rule(), self.asks, self._buttons[-1], rule(), self.values, rule()
+            self.subjects, pair(*plain), rule(), self.asks, self.button(ways.show_panes_dialog), rule(), self.values,
+            rule(),
         )  # fmt: skip
         self._setup = label("", "soft")
-        self.give = self.button("framing.give")
+        self.give = self.button(give)
         self.card.add(self._setup, self.give, self.versions, rule(), self.facts)
         self.card.column.addStretch(1)
-        session.insight.ready.connect(self.refresh)
-        session.chosen_changed.connect(self.refresh)
-        session.played.changed.connect(self.refresh)
+        desk.of_shot.ready.connect(self.refresh)
+        session.at.chosen_changed.connect(self.refresh)
+        session.project.played.connect(self.refresh)
+
+    def set_viewer(self, viewer: Viewer | None) -> None:
+        self.well.set_viewer(viewer)
 
     def refresh(self) -> None:
         session = self.session
-        shot, master, framing = session.shot, session.master, session.framing
+        shot, master, framing = session.at.shot, session.at.master, session.at.framing
         there = framing is not None
-        self._block.setVisible(session.doc is not None and session.analysis is None and without_cuts(session.doc))
-        for button in (self.agree, *self._buttons):
-            button.setEnabled(there)
+        self._block.setVisible(
+            session.project.doc is not None and session.media.analysis is None and without_cuts(session.project.doc)
+        )
         for part in (self.subjects, self.asks, self.values, self.versions, self.facts):
             part.setVisible(there)
-            if there and session.stage == self.name:
+            if there and self.is_shown:
                 part.refresh()
         if shot is None or master is None or framing is None:
             for widget in (self._doubt, self._many, self._setup, self.give, *self.offers):
@@ -97,29 +100,29 @@ class FramingStage(Stage):
                 else "Choose a master in the lock stage."
             )
             return
-        place = session.document.place_of(shot.id) + 1
+        place = session.project.document.place_of(shot.id) + 1
         self._title.setText(f"Shot {place} in {master.name}")
         played = "" if session.played.is_played(shot, master) else "Not played since it changed."
         agreed = "Agreed." if framing.verdict == "agreed" else ""
         self._why.setText(" ".join(p for p in (framing.why, _DECIDED[framing.decided], agreed, played) if p))
-        figure = session.doubt_of(shot)
+        figure = session.readings.doubt_of(shot)
         if figure >= 10:
             self._doubt.setText(f"Doubt {figure}. " + " ".join(sentences(framing.reasons)[:3]))
         self._doubt.setVisible(figure >= 10)
         self._show_offers(figure)
-        chosen = len(session.chosen)
+        chosen = len(session.at.chosen)
         self._many.setText(f"{chosen} shots are chosen: what you do is done to all of them.")
         self._many.setVisible(chosen > 1)
         self._show_setup(shot.id)
 
     def moved(self) -> None:
-        if self.session.framing is not None:
+        if self.session.at.framing is not None:
             self.values.refresh()
-            if not self.session.playing:
+            if not self.session.at.playing:
                 self.subjects.refresh()
 
     def _show_offers(self, figure: int) -> None:
-        offers = self.session.insight.known.offers if figure >= 10 else ()
+        offers = self.desk.of_shot.known.offers if figure >= 10 else ()
         for k, button in enumerate(self.offers):
             button.setVisible(k < len(offers))
             if k < len(offers):
@@ -128,8 +131,8 @@ class FramingStage(Stage):
                 button.setToolTip(f"{offers[k].title} ({shown(button.key)})")
 
     def _show_setup(self, shot: str) -> None:
-        group = self.session.insight.setup
-        others = [str(self.session.document.place_of(s) + 1) for s in group if s != shot]
+        group = self.desk.of_shot.setup
+        others = [str(self.session.project.document.place_of(s) + 1) for s in group if s != shot]
         self._setup.setText(f"Same camera position as shot{'s' if len(others) > 1 else ''} {', '.join(others)}.")
         self._setup.setVisible(bool(others))
         self.give.setVisible(bool(others))

@@ -2,20 +2,15 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QDialog, QGridLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from ezvar.app.background.desk import Desk
 from ezvar.app.kit import theme
 from ezvar.app.kit.controls import fields, label, rule, spin
 
 from .backdrop_part import BackdropPart
 from .panes_part import PanesPart
-
-if TYPE_CHECKING:
-    from ezvar.app.background.desk import Desk
-    from ezvar.app.window.main_window import MainWindow
 
 _MOST = 45.0  # per cent of the picture that may be trimmed off a side
 
@@ -23,12 +18,13 @@ _MOST = 45.0  # per cent of the picture that may be trimmed off a side
 class PanesDialog(QDialog):
     """Stays beside the window and follows the present shot; whatever is changed shows at once."""
 
-    def __init__(self, window: MainWindow) -> None:
+    def __init__(self, window: QWidget, desk: Desk) -> None:
         super().__init__(window)
-        session = self._session = window.session
+        self._desk = desk
+        session = self._session = desk.session
         self.setWindowTitle("Panes and backdrop")
         self._where = label("", "heading")
-        self.panes, self.picture, self.backdrop = PanesPart(session), PicturePart(session), BackdropPart(session)
+        self.panes, self.picture, self.backdrop = PanesPart(desk), PicturePart(desk), BackdropPart(desk)
         sheet = QWidget()
         sheet.setObjectName("sheet")
         sheet.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -47,8 +43,8 @@ class PanesDialog(QDialog):
         for button in self.findChildren(QPushButton):
             button.setAutoDefault(False)  # Enter takes a number and nothing else
         self._signals = (
-            session.document_changed, session.shot_changed, session.master_changed, session.chosen_changed,
-            session.opened,
+            session.project.changed, session.at.shot_changed, session.at.master_changed, session.at.chosen_changed,
+            session.at.pane_changed,
         )  # fmt: skip
         for signal in self._signals:
             signal.connect(self.refresh)
@@ -62,15 +58,15 @@ class PanesDialog(QDialog):
 
     def refresh(self) -> None:
         session = self._session
-        shot, framing = session.shot, session.framing
+        shot, framing = session.at.shot, session.at.framing
         for part in (self.panes, self.picture, self.backdrop):
             part.setEnabled(framing is not None)
         if shot is None or framing is None:
             self._where.setText("No framing yet")
             return
-        chosen, place = len(session.framing_work.targets()), session.document.place_of(shot.id) + 1
+        chosen, place = len(self._desk.framing_work.targets()), session.project.document.place_of(shot.id) + 1
         of = f"{chosen} shots" if chosen > 1 else f"Shot {place}"
-        self._where.setText(f"{of} in {session.master_name}")
+        self._where.setText(f"{of} in {session.at.master_name}")
         self.panes.refresh(framing)
         self.picture.refresh()
         self.backdrop.refresh()
@@ -85,9 +81,9 @@ class PanesDialog(QDialog):
 class PicturePart(QWidget):
     """What of the picture shows in the present pane, and where it stands there."""
 
-    def __init__(self, session: Desk) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
-        self._session, self._showing = session, False
+        self._desk, self._session, self._showing = desk, desk.session, False
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.addWidget(label("Trimmed off the picture", "heading"), 0, 0, 1, 4)
@@ -109,14 +105,14 @@ class PicturePart(QWidget):
 
     def _trim(self, side: str, part: float) -> None:
         if not self._showing:
-            self._session.panes_work.trim(side, part)
+            self._desk.panes_work.trim(side, part)
 
     def _stand(self, value: float) -> None:
         if not self._showing:
-            self._session.panes_work.stand(value / 100)
+            self._desk.panes_work.stand(value / 100)
 
     def refresh(self) -> None:
-        pane = self._session.framing_work.present_pane
+        pane = self._session.at.pane
         if pane is None:
             return
         self._showing = True
@@ -126,7 +122,7 @@ class PicturePart(QWidget):
             (self.foot, 1 - trim.y - trim.height),
         ):  # fmt: skip
             field.setValue(100 * part)
-        height = self._session.panes_work.stands()
+        height = self._desk.panes_work.stands()
         self.height_in_frame.setEnabled(height is not None)
         self.height_in_frame.setValue(100 * (height or 0))
         self._said.setText("above the middle" if height is not None else "it fills its pane")

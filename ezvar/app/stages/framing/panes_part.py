@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import (
     QButtonGroup,
@@ -20,6 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ezvar.app.background.desk import Desk
 from ezvar.app.background.panes_work import ONE_PANE
 from ezvar.app.kit.controls import clear, fields, label, spin
 from ezvar.core.errors import EzvarError
@@ -28,18 +28,16 @@ from ezvar.core.model import Arrangement, Framing
 
 from .backdrop_part import ColourButton
 
-if TYPE_CHECKING:
-    from ezvar.app.background.desk import Desk
-
 _FILES = "Arrangements of panes (*.json);;All files (*)"
 
 
 class PanesPart(QWidget):
     """Changes show at once; arrangements are kept for the user, and go out and come in as files."""
 
-    def __init__(self, session: Desk) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
-        self._session, self._work, self._showing = session, session.panes_work, False
+        session = desk.session
+        self._session, self._work, self._showing = session, desk.panes_work, False
         self._known: tuple[Arrangement, ...] = ()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -86,7 +84,7 @@ class PanesPart(QWidget):
         try:
             run()
         except (EzvarError, ValueError) as error:
-            self._session.problem.emit(str(error))
+            self._session.messages.say_problem(str(error))
 
     # Arrangements
 
@@ -121,7 +119,7 @@ class PanesPart(QWidget):
             count = self._work.take_arrangements(path)
             self._load()
             self._again()
-            self._session.notice.emit(f"{count} arrangement{'s' if count > 1 else ''} taken in.")
+            self._session.messages.say(f"{count} arrangement{'s' if count > 1 else ''} taken in.")
 
     def _give(self) -> None:
         path, _ = QFileDialog.getSaveFileName(self, "Give your arrangements out", "arrangements.json", _FILES)
@@ -129,8 +127,8 @@ class PanesPart(QWidget):
             self._work.give_arrangements(path)
 
     def _again(self) -> None:
-        if self._session.framing is not None:
-            self.refresh(self._session.framing)
+        if self._session.at.framing is not None:
+            self.refresh(self._session.at.framing)
 
     def _space(self, **changes: object) -> None:
         if not self._showing:
@@ -158,9 +156,9 @@ class PanesPart(QWidget):
         self.sound.setCurrentIndex(framing.sound + 1)
         if len(self.panes) != (count if count > 1 else 0):
             self._make_rows(count if count > 1 else 0)
-        doc = self._session.document
+        doc = self._session.project.document
         for k, (pane, row, shot) in enumerate(zip(framing.panes, self.panes, self.shots, strict=False)):
-            row.setChecked(k == self._session.framing_work.number)
+            row.setChecked(k == self._session.at.pane_number)
             shot.setMaximum(len(doc.shots))
             shot.setValue(doc.place_of(pane.shot) + 1 if any(s.id == pane.shot for s in doc.shots) else 0)
         self._showing = False
@@ -172,7 +170,7 @@ class PanesPart(QWidget):
         self.panes, self.shots, self.later = [], [], []
         for k in range(count):
             pane, shot, later = QRadioButton(f"Pane {k + 1} shows"), QSpinBox(), QToolButton()
-            pane.clicked.connect(lambda _, k=k: self._session.framing_work.choose_pane(k))
+            pane.clicked.connect(lambda _, k=k: self._session.at.choose_pane(k))
             pane.setToolTip("Choose the pane that is worked on")
             shot.setPrefix("shot ")
             shot.setSpecialValueText("this shot")
@@ -193,4 +191,4 @@ class PanesPart(QWidget):
 
     def _show(self, number: int, place: int) -> None:
         if not self._showing:
-            self._work.show(number, self._session.document.shots[place - 1].id if place else "")
+            self._work.show(number, self._session.project.document.shots[place - 1].id if place else "")

@@ -31,9 +31,10 @@ class SweepChart(QWidget):
     chooses beads; a click elsewhere seeks.
     """
 
-    def __init__(self, session: Desk) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
-        self.session = session
+        session = desk.session
+        self.desk, self.session = desk, desk.session
         self.span = Span()
         self.snapping = True
         self.snaps = {"cuts", "keyframes", "playhead"}
@@ -45,7 +46,7 @@ class SweepChart(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # what lies beneath is not painted first
         self.setAccessibleName("Sweep chart of the shot")
-        self._hands = ChartHands(self)
+        self._hands = ChartHands(self, desk)
         self._scans: dict[tuple[int, int, bool], QImage] = {}
         self._job: Job | None = None
         self._asked: tuple[int, int, bool] | None = None
@@ -55,14 +56,15 @@ class SweepChart(QWidget):
         self._rest.setSingleShot(True)
         self._rest.setInterval(180)
         self._rest.timeout.connect(self._scan)
-        session.frame_changed.connect(lambda _: self._move_playhead())
+        session.at.frame_changed.connect(lambda _: self._move_playhead())
         self._playhead = 0
-        session.document_changed.connect(self._changed)
-        session.shot_changed.connect(self._changed)
-        session.master_changed.connect(self._changed)
-        session.insight.ready.connect(self.update)
+        session.project.changed.connect(self._changed)
+        session.at.shot_changed.connect(self._changed)
+        session.at.master_changed.connect(self._changed)
+        session.at.pane_changed.connect(self._changed)
+        desk.of_shot.ready.connect(self.update)
         self._just_opened = False
-        session.opened.connect(self._opened)
+        session.files.opened.connect(self._opened)
 
     def _opened(self) -> None:
         self._scans.clear()
@@ -74,16 +76,16 @@ class SweepChart(QWidget):
     @property
     def along_y(self) -> bool:
         """Whether the chart shows height: where the window moves up and down, or where the other way is asked for."""
-        shot, master = self.session.shot, self.session.master
+        shot, master = self.session.at.shot, self.session.at.master
         if shot is None or master is None:
             return False
-        tall = master.width / master.height > picture_size(self.session.document, shot).aspect
+        tall = master.width / master.height > picture_size(self.session.project.document, shot).aspect
         return tall != self.other_way
 
     @property
     def chart(self) -> Chart | None:
         """The chart of the present shot."""
-        shot = self.session.shot
+        shot = self.session.at.shot
         if shot is None:
             return None
         left, top = theme.px(LEFT), theme.px(TOP)
@@ -92,11 +94,11 @@ class SweepChart(QWidget):
 
     def _move_playhead(self) -> None:
         """Draw again only where the playhead was and where it is."""
-        chart, shot = self.chart, self.session.shot
+        chart, shot = self.chart, self.session.at.shot
         if chart is None or shot is None:
             self.update()
             return
-        was, self._playhead = self._playhead, round(chart.x(self.session.frame - shot.start))
+        was, self._playhead = self._playhead, round(chart.x(self.session.at.frame - shot.start))
         for x in (was, self._playhead):
             self.update(x - 4, 0, 9, self.height())
 
@@ -104,29 +106,29 @@ class SweepChart(QWidget):
 
     def zoom_by(self, factor: float, at: float | None = None) -> None:
         """Closer in time by a factor, about a part of what is shown (0..1), the playhead where none is given."""
-        chart, shot = self.chart, self.session.shot
+        chart, shot = self.chart, self.session.at.shot
         if chart is None or shot is None:
             return
         if at is None:
-            at = (chart.x(self.session.frame - shot.start) - chart.area.left()) / chart.area.width()
+            at = (chart.x(self.session.at.frame - shot.start) - chart.area.left()) / chart.area.width()
         self.span = self.span.closer(factor, min(1.0, max(0.0, at)))
         self.update()
 
     def turn_snapping(self) -> None:
         self.snapping = not self.snapping
-        self.session.notice.emit(f"Snapping is {'on' if self.snapping else 'off'}.")
+        self.session.messages.say(f"Snapping is {'on' if self.snapping else 'off'}.")
 
     def turn_snap(self, kind: str) -> None:
         """Let keyframes snap to one kind of thing, or no more."""
         self.snaps ^= {kind}
-        self.session.notice.emit(f"Keyframes snap to {', '.join(sorted(self.snaps)) or 'nothing'}.")
+        self.session.messages.say(f"Keyframes snap to {', '.join(sorted(self.snaps)) or 'nothing'}.")
 
     def turn_height(self) -> None:
         self.other_way = not self.other_way
         self._changed()
 
     def _changed(self) -> None:
-        shot = self.session.shot
+        shot = self.session.at.shot
         if shot is not None and shot.id != self._shot:
             self._shot, self.span = shot.id, Span()
         self._rest.start()
@@ -139,11 +141,11 @@ class SweepChart(QWidget):
 
     def _scan(self) -> None:
         """Have the slit scan of the present shot made, unless it is there or on its way."""
-        session, shot = self.session, self.session.shot
-        reader, proxy = session.reader, session.proxy
+        session, shot = self.session, self.session.at.shot
+        reader, proxy = session.media.reader, session.media.proxy
         if shot is None or reader is None or proxy is None or not self.isVisible():
             return
-        key, doc = self._key(shot), session.document
+        key, doc = self._key(shot), session.project.document
         if key in self._scans or key == self._asked:
             return
         if self._job is not None and self._job in session.jobs.running:
@@ -167,7 +169,7 @@ class SweepChart(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        session, shot, chart = self.session, self.session.shot, self.chart
+        session, shot, chart = self.session, self.session.at.shot, self.chart
         if shot is None or chart is None or self._just_opened:
             painter.fillRect(self.rect(), theme.WELL)
             if self._just_opened:  # all else is drawn for the first time in this turn
@@ -175,8 +177,8 @@ class SweepChart(QWidget):
                 QTimer.singleShot(0, self.update)
             return
         painter.drawPixmap(0, 0, self._still_part(chart, shot))
-        drawing.stretch(painter, chart, session.framing_work.stretch)
-        drawing.playhead(painter, chart, session.frame - shot.start)
+        drawing.stretch(painter, chart, self.desk.framing_work.stretch)
+        drawing.playhead(painter, chart, session.at.frame - shot.start)
         if self.box is not None:
             drawing.choosing(painter, self.box)
         if self.hasFocus():
@@ -187,17 +189,19 @@ class SweepChart(QWidget):
     def _still_part(self, chart: Chart, shot: Shot) -> QPixmap:
         """All that stays as it is while the playhead moves, drawn once: what lies behind the active band, and on it
         the band."""
-        session, work, known = self.session, self.session.framing_work, self.session.insight.known
+        session, work, known = self.session, self.desk.framing_work, self.desk.of_shot.known
         scan = self._scans.get(self._key(shot))
         others = tuple(
-            session.document.framing(shot.id, m.id) for m in session.document.masters if m.id != session.master_id
+            session.project.document.framing(shot.id, m.id)
+            for m in session.project.document.masters
+            if m.id != session.at.master_id
         )
         behind = (
-            chart, shot, scan.cacheKey() if scan else 0, others, session.master_id, known.subjects, known.ghost,
+            chart, shot, scan.cacheKey() if scan else 0, others, session.at.master_id, known.subjects, known.ghost,
             self.size(), self.devicePixelRatioF(),
         )  # fmt: skip
         below = self._behind.get(behind, lambda: self._layer(None, lambda p: self._draw_behind(p, chart, shot, scan)))
-        key = (behind, session.framing, known.lost, work.chosen_keys, work.number, self.snapping)
+        key = (behind, session.at.framing, known.lost, work.chosen_keys, session.at.pane_number, self.snapping)
         return self._drawn.get(key, lambda: self._layer(below, lambda p: self._draw_path(p, chart, shot)))
 
     def _layer(self, below: QPixmap | None, draw: Callable[[QPainter], None]) -> QPixmap:
@@ -218,7 +222,7 @@ class SweepChart(QWidget):
         painter.fillRect(0, 0, self.width(), 1, theme.WELL_LINE)
         drawing.ground(painter, chart, scan)
         session = self.session
-        doc, active, known = session.document, session.master, session.insight.known
+        doc, active, known = session.project.document, session.at.master, self.desk.of_shot.known
         painter.setClipRect(chart.area.adjusted(-8, -2, 8, 2))
         frames = chart.samples()
         for place, master in enumerate(doc.masters):
@@ -233,8 +237,13 @@ class SweepChart(QWidget):
 
     def _draw_path(self, painter: QPainter, chart: Chart, shot: Shot) -> None:
         """The active band with its beads, and the other panes' edges."""
-        session, work = self.session, self.session.framing_work
-        doc, active, framing, lost = session.document, session.master, session.framing, session.insight.known.lost
+        session, work = self.session, self.desk.framing_work
+        doc, active, framing, lost = (
+            session.project.document,
+            session.at.master,
+            session.at.framing,
+            self.desk.of_shot.known.lost,
+        )
         drawing.words(painter, chart, doc.place_of(shot.id) + 1, lost, self.snapping)
         if active is None or framing is None:
             return
@@ -242,7 +251,7 @@ class SweepChart(QWidget):
         frames, line = chart.samples(), theme.line_of(doc.masters.index(active))
         for number, pane in enumerate(framing.panes):
             reach = band(pane, active, pane_picture_size(doc, shot, pane), frames)
-            if number != work.number:
+            if number != session.at.pane_number:
                 drawing.faint_band(painter, chart, frames, reach, line)
                 continue
             drawing.filled_band(painter, chart, frames, reach, line)
@@ -252,11 +261,11 @@ class SweepChart(QWidget):
     def beads(self, pane: Pane) -> list[tuple[int, float]]:
         """The keyframes of a pane as frames of the shot and the middles of their windows; none for one that rests
         as solved."""
-        shot, master, chart = self.session.shot, self.session.master, self.chart
+        shot, master, chart = self.session.at.shot, self.session.at.master, self.chart
         if shot is None or master is None or chart is None or (len(pane.keys) < 2 and not pane.by_hand):
             return []
         frames = [k.frame for k in pane.keys]
-        size = pane_picture_size(self.session.document, shot, pane)
+        size = pane_picture_size(self.session.project.document, shot, pane)
 
         low, high = chart.axis(band(pane, master, size, np.array(frames)))
         return [(f, float(a + b) / 2) for f, a, b in zip(frames, low, high, strict=True)]

@@ -1,1 +1,9 @@
 """The lock stage."""
+
+from ezvar.core.waiting import masters_waiting
+
+from ..stage import Stage
+from .commands import LOCK as _MENU
+from .page import LockPage
+
+LOCK = Stage("lock", "Lock", masters_waiting, LockPage, tuple(_MENU.commands))

@@ -19,9 +19,9 @@ _SIZE = QSize(480, 480)
 class CompareView(QWidget):
     """Shows one lock frame twice: as the timeline makes it, and as the reference movie has it."""
 
-    def __init__(self, session: Desk) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
-        self.session = session
+        self.desk, self.session = desk, desk.session
         self.setMinimumSize(360, 200)
         self.setAccessibleName("The lock and the reference side by side")
         self._images: tuple[QImage, QImage] | None = None
@@ -30,7 +30,7 @@ class CompareView(QWidget):
 
     def show_frame(self, frame: int, what: str) -> None:
         """Fetch both pictures of a lock frame, on a thread."""
-        doc, reference = self.session.document, self.session.lock_work.reference
+        doc, reference = self.session.project.document, self.desk.lock_work.reference
         self._frame, self._images, self.what = frame, None, what
         self.update()
 
@@ -46,7 +46,7 @@ class CompareView(QWidget):
                 self._images = found[1:]
                 self.update()
 
-        self.session.jobs.start("Reading both pictures", work, done, self.session.problem.emit)
+        self.session.jobs.start("Reading both pictures", work, done, self.session.messages.say_problem)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -65,4 +65,6 @@ class CompareView(QWidget):
                 at = QRectF(box.center().x() - size.width() / 2, box.top(), size.width(), size.height())
                 painter.drawImage(at, self._images[k])
             where = QRectF(left, 34 + high + 2, each, 24)
-            painter.drawText(where, Qt.AlignmentFlag.AlignVCenter, f"{words}   {self.session.timecode(self._frame)}")
+            painter.drawText(
+                where, Qt.AlignmentFlag.AlignVCenter, f"{words}   {self.session.readings.timecode(self._frame)}"
+            )

@@ -28,9 +28,9 @@ from ezvar.core.store import Sets, load_sets, save_sets, sets_file
 class MasterRows(QWidget):
     """All masters in their order."""
 
-    def __init__(self, session: Desk) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
-        self.session = session
+        self.desk, self.session = desk, desk.session
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
@@ -98,16 +98,16 @@ class MasterRows(QWidget):
 
     @property
     def _doc(self) -> Document:
-        return self.session.document
+        return self.session.project.document
 
     def _edit(self, what: str, doc: Document) -> None:
-        self.session.edit(what, doc)
+        self.session.project.edit(what, doc)
 
     def _change(self, what: str, master: Master) -> None:
         try:
             self._edit(what, edits.change_master(self._doc, master))
         except ValueError as error:
-            self.session.problem.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+            self.session.messages.say_problem(f"{str(error)[:1].upper()}{str(error)[1:]}.")
 
     def rename(self, master: Master) -> None:
         name, given = QInputDialog.getText(self, "Rename", f"Name of {master.name}:", text=master.name)
@@ -126,10 +126,10 @@ class MasterRows(QWidget):
             replace(master, width=width, height=height)  # which says what is wrong with a size
         except ValueError as error:
             reason = str(error) if len(numbers) == 2 and "int()" not in str(error) else "write it like 1080x1920"
-            self.session.problem.emit(f"{text} cannot be the size: {reason}.")
+            self.session.messages.say_problem(f"{text} cannot be the size: {reason}.")
             return
         if self.meant(master.name, width, height):
-            self.session.analysing.resize_master(master.id, width, height)
+            self.desk.analysing.resize_master(master.id, width, height)
 
     def meant(self, name: str, width: int, height: int) -> bool:
         """Ask where a name and a size do not go together."""
@@ -141,12 +141,12 @@ class MasterRows(QWidget):
     def duplicate(self, master: Master) -> None:
         doc, new = edits.duplicate_master(self._doc, master.id)
         self._edit(f"Duplicate {master.name}", doc)
-        self.session.set_master(new.id)
+        self.session.at.set_master(new.id)
 
     def turn_start(self, master: Master) -> None:
         turned = replace(master, start="fill" if master.start == "whole" else "whole")
         self._change(f"Start of {master.name}", turned)
-        self.session.analysing.solve_master(master.id)
+        self.desk.analysing.solve_master(master.id)
 
     def add_range(self, master: Master) -> None:
         """Ask for a named part to deliver, with the length it must not exceed."""
@@ -163,11 +163,11 @@ class MasterRows(QWidget):
             frames = parse_range(span.strip(), lock)
             most = float(limit) if limit.strip() else None
         except (InputError, ValueError) as error:
-            self.session.problem.emit(str(error))
+            self.session.messages.say_problem(str(error))
             return
         part = NamedRange(name.strip() or f"part {len(master.ranges) + 1}", frames.start, frames.end, most)
         if most is not None and lock.rate.seconds(len(frames)) > most:
-            self.session.problem.emit(
+            self.session.messages.say_problem(
                 f"{part.name} lasts {float(lock.rate.seconds(len(frames))):.2f} s, over {most:g} s."
             )
         self._change(f"Range {part.name}", replace(master, ranges=(*master.ranges, part)))
@@ -181,14 +181,14 @@ class MasterRows(QWidget):
         try:
             return load_sets(sets_file())
         except EzvarError as error:
-            self.session.problem.emit(str(error))
+            self.session.messages.say_problem(str(error))
             return Sets()
 
     def _save(self, sets: Sets) -> None:
         try:
             save_sets(sets, sets_file())
         except EzvarError as error:
-            self.session.problem.emit(str(error))
+            self.session.messages.say_problem(str(error))
 
     def fill_sets(self, menu: QMenu) -> None:
         """Put what can be done with sets into a menu, as they are now."""
@@ -203,7 +203,7 @@ class MasterRows(QWidget):
         for each in sets.sets:
             part = menu.addMenu(each.name + (" (default)" if each.name == sets.default else ""))
             assert part is not None
-            add(part, "Add these masters", lambda s=each: self.session.analysing.add_masters(s.masters))  # type: ignore[misc]
+            add(part, "Add these masters", lambda s=each: self.desk.analysing.add_masters(s.masters))  # type: ignore[misc]
             add(part, "Make it the default", lambda s=each: self._save(replace(sets, default=s.name)))  # type: ignore[misc]
             add(part, "Remove the set", lambda s=each: self._save(sets.without(s.name)))  # type: ignore[misc]
         menu.addSeparator()
@@ -214,7 +214,7 @@ class MasterRows(QWidget):
     def save_set(self, sets: Sets) -> None:
         """Keep the present masters under a name."""
         if not self._doc.masters:
-            self.session.problem.emit("There are no masters to keep as a set yet.")
+            self.session.messages.say_problem("There are no masters to keep as a set yet.")
             return
         name, given = QInputDialog.getText(self, "Save a set", "Name of the set:", text="usual")
         if given and name.strip():
@@ -226,7 +226,7 @@ class MasterRows(QWidget):
             try:
                 save_sets(sets, path)
             except EzvarError as error:
-                self.session.problem.emit(str(error))
+                self.session.messages.say_problem(str(error))
 
     def _import(self, sets: Sets) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Import sets", "", "Sets of masters (*.json)")
@@ -235,6 +235,6 @@ class MasterRows(QWidget):
                 for each in load_sets(path).sets:
                     sets = sets.put(each.name, each.masters)
             except EzvarError as error:
-                self.session.problem.emit(str(error))
+                self.session.messages.say_problem(str(error))
                 return
             self._save(sets)

@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QHeaderView, QPushButton, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from ezvar.app.background.desk import Desk
+from ezvar.app.commands import Workbench
 from ezvar.app.kit import theme
 from ezvar.app.kit.controls import label
 from ezvar.core.lock import Carried, missing
 from ezvar.core.model import Document, Media, Title
 from ezvar.core.names import readable
+
+from .commands import look_for_media
 
 _MEDIA = int(Qt.ItemDataRole.UserRole)
 _GUESS = _MEDIA + 1
@@ -31,9 +34,9 @@ class MediaSheet(QWidget):
     choose_file = pyqtSignal(str)  # for the media of this id
     compare = pyqtSignal(int, str)  # show this lock frame beside the reference's; empty words: only go there
 
-    def __init__(self, session: Desk, run: Callable[[str], object]) -> None:
+    def __init__(self, desk: Desk, bench: Workbench) -> None:
         super().__init__()
-        self.session = session
+        self.desk, self.session = desk, desk.session
         self.setObjectName("paper")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         column = QVBoxLayout(self)
@@ -44,7 +47,7 @@ class MediaSheet(QWidget):
         row.addWidget(self._said, 1)
         self.look = QPushButton("Look in a folder…")
         self.look.setToolTip("Look for missing media in a folder and below it (Ctrl+L)")
-        self.look.clicked.connect(lambda: run("lock.look"))
+        self.look.clicked.connect(lambda: look_for_media.run(bench))
         row.addWidget(self.look)
         column.addLayout(row)
         self.tree = QTreeWidget()
@@ -62,7 +65,7 @@ class MediaSheet(QWidget):
         self._shown: object = None
 
     def refresh(self) -> None:
-        doc, work = self.session.doc, self.session.lock_work
+        doc, work = self.session.project.doc, self.desk.lock_work
         shown = (doc.lock, work.rounds, work.search, work.conformed, work.carried) if doc else None
         if shown == self._shown:
             return
@@ -90,7 +93,8 @@ class MediaSheet(QWidget):
         self._section("Not carried", [(text, "", {}) for text in doc.lock.left_out], True)
         self._section("Titles and graphics", [self._title_row(t) for t in doc.lock.titles])
         self._section(
-            "Notes", [(n.text or "note", self.session.timecode(n.start), {_FRAME: n.start}) for n in doc.lock.notes]
+            "Notes",
+            [(n.text or "note", self.session.readings.timecode(n.start), {_FRAME: n.start}) for n in doc.lock.notes],
         )
         self._section("Found", [(m.name or os.path.basename(m.path), _facts(m), {_MEDIA: m.id}) for m in found])
         if gone:
@@ -108,7 +112,8 @@ class MediaSheet(QWidget):
         return carried.said, "", {} if frame is None else {_FRAME: frame}
 
     def _title_row(self, title: Title) -> _Row:
-        where = f"{self.session.timecode(title.start)}, {title.end - title.start} frames, picture track {title.track}"
+        start = self.session.readings.timecode(title.start)
+        where = f"{start}, {title.end - title.start} frames, picture track {title.track}"
         return title.name, where, {_FRAME: title.start}
 
     def _add_missing(self, doc: Document, gone: tuple[Media, ...]) -> None:
@@ -123,7 +128,7 @@ class MediaSheet(QWidget):
         section = self._section("Missing", rows, True)
         for place, media in enumerate(gone):
             parent = section.child(place) if section else None
-            for guess in self.session.lock_work.search.guesses.get(media.id, ()):
+            for guess in self.desk.lock_work.search.guesses.get(media.id, ()):
                 item = QTreeWidgetItem(parent, [f"perhaps {readable(guess.path.name)}", f"{guess.why}. Enter: take it"])
                 item.setData(0, _MEDIA, media.id)
                 item.setData(0, _GUESS, str(guess.path))
@@ -150,11 +155,11 @@ class MediaSheet(QWidget):
     def _activate(self, item: QTreeWidgetItem) -> None:
         media, guess, frame = (item.data(0, role) for role in (_MEDIA, _GUESS, _FRAME))
         if guess:
-            self.session.lock_work.link_media(media, guess)
+            self.desk.lock_work.link_media(media, guess)
         elif media:
             self.choose_file.emit(media)
         elif frame is not None:
-            self.session.go(frame)
+            self.session.at.go(frame)
             self.compare.emit(frame, item.data(0, _COMPARE) or "")
 
 

@@ -19,14 +19,15 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ezvar.app.background.desk import Desk
+from ezvar.app.commands import Workbench, open_demo, open_file
 from ezvar.app.kit.controls import clear, label, rule
+from ezvar.app.viewer.pictures import Viewer
 from ezvar.app.viewer.well import Well
 from ezvar.core import edits
 from ezvar.core.errors import InputError
 from ezvar.core.model import Document, Master, make_master, master_from_text
 
-from ..base import Stage
+from ..stage import Page
 from .compare_view import CompareView
 from .master_rows import MasterRows
 from .media_sheet import MediaSheet
@@ -34,25 +35,24 @@ from .media_sheet import MediaSheet
 _OFFERED = ("9:16", "4:5", "1:1")
 
 
-class LockStage(Stage):
+class LockPage(Page[Workbench]):
     """What was locked, and what is to be made of it."""
 
-    name = "Lock"
-
-    def __init__(self, session: Desk, run: Callable[[str], object]) -> None:
-        super().__init__(session, run)
+    def __init__(self, bench: Workbench) -> None:
+        super().__init__(bench)
+        self.tools = bench
+        session, desk = self.session, self.desk
         self.pages = self.middle = QStackedWidget()
-        self.well = Well(session)
-        self.well.windows = False
-        self.sheet = MediaSheet(session, run)
+        self.well = Well(desk, windows=False)
+        self.sheet = MediaSheet(desk, bench)
         self.sheet.choose_file.connect(self._choose_file)
         both = QSplitter(Qt.Orientation.Vertical)
-        self.compare = CompareView(session)
+        self.compare = CompareView(desk)
         self.shown = QStackedWidget()
         self.shown.addWidget(self.well)
         self.shown.addWidget(self.compare)
         self.sheet.compare.connect(self._compare)
-        session.frame_changed.connect(lambda _: self.shown.setCurrentIndex(0))
+        session.at.frame_changed.connect(lambda _: self.shown.setCurrentIndex(0))
         both.addWidget(self.shown)
         both.addWidget(self.sheet)
         both.setSizes([360, 300])
@@ -67,7 +67,7 @@ class LockStage(Stage):
         self.card.add(self._title, self._where)
         self.card.column.addLayout(self._facts)
         self.card.add(rule(), label("Masters", "heading"))
-        self.masters = MasterRows(session)
+        self.masters = MasterRows(desk)
         self.card.add(self.masters)
         row = QHBoxLayout()
         row.setSpacing(6)
@@ -82,9 +82,13 @@ class LockStage(Stage):
         self.card.column.addLayout(self._any_size())
         self.card.add(self.masters.sets)
         self._shown: object = ()
+        desk.lock_work.changed.connect(self.sheet.refresh)
         self.problem = label("", "problem")
         self.card.add(self.problem)
         self.card.column.addStretch(1)
+
+    def set_viewer(self, viewer: Viewer | None) -> None:
+        self.well.set_viewer(viewer)
 
     def _empty(self) -> QWidget:
         sheet = QWidget()
@@ -102,8 +106,7 @@ class LockStage(Stage):
                 "itself is never changed."
             )
         )
-        for id, main in (("file.open", True), ("file.demo", False)):
-            button = self.button(id, main)
+        for button in (self.button(open_file, main=True), self.button(open_demo)):
             button.setMaximumWidth(320)
             column.addWidget(button)
         column.addWidget(label("You can also drop a movie, a timeline or a project on this window.", "soft"))
@@ -147,7 +150,7 @@ class LockStage(Stage):
             master = make()
             if not self.masters.meant(master.name, master.width, master.height):
                 return
-            doc = edits.add_master(self.session.document, master)
+            doc = edits.add_master(self.session.project.document, master)
         except InputError as error:
             self.problem.setText(str(error))
             return
@@ -155,9 +158,9 @@ class LockStage(Stage):
             self.problem.setText(f"{str(error)[:1].upper()}{str(error)[1:]}.")
             return
         self.problem.setText("")
-        self.session.edit(f"Add master {master.name}", doc)
-        self.session.set_master(master.id)
-        self.session.analysing.frame_missing()
+        self.session.project.edit(f"Add master {master.name}", doc)
+        self.session.at.set_master(master.id)
+        self.desk.analysing.frame_missing()
 
     def _compare(self, frame: int, what: str) -> None:
         self.shown.setCurrentIndex(1 if what else 0)
@@ -165,19 +168,19 @@ class LockStage(Stage):
             self.compare.show_frame(frame, what)
 
     def _choose_file(self, media: str) -> None:
-        name = next((m.name or m.path for m in self.session.document.lock.media if m.id == media), "")
+        name = next((m.name or m.path for m in self.session.project.document.lock.media if m.id == media), "")
         path, _ = QFileDialog.getOpenFileName(self.middle, f"Choose the file for {name}")
         if path:
-            self.session.lock_work.link_media(media, path)
+            self.desk.lock_work.link_media(media, path)
 
     def refresh(self) -> None:
-        doc = self.session.doc
+        doc = self.session.project.doc
         self.pages.setCurrentIndex(0 if doc is None else 1)
-        work = self.session.lock_work
+        work = self.desk.lock_work
         told = bool(work.carried) or work.conformed is not None
         self.sheet.setVisible(doc is not None and (not doc.lock.flat or told))
         self.sheet.refresh()
-        shown = (doc.lock, doc.masters, self.session.reader) if doc else None
+        shown = (doc.lock, doc.masters, self.session.media.reader) if doc else None
         if shown == self._shown:
             return
         self._shown = shown
@@ -198,13 +201,13 @@ class LockStage(Stage):
             self._facts.addWidget(label(value, selectable=True), row, 1)
 
     def _said(self, doc: Document) -> list[tuple[str, str]]:
-        lock, reader = doc.lock, self.session.reader
-        last = self.session.timecode(lock.frames - 1)
+        lock, reader = doc.lock, self.session.media.reader
+        last = self.session.readings.timecode(lock.frames - 1)
         said = [
             ("Picture", f"{lock.width} × {lock.height}"),
             ("Rate", f"{lock.rate} frames a second"),
             ("Length", f"{lock.frames} frames, {float(lock.rate.seconds(lock.frames)):.2f} s"),
-            ("First", self.session.timecode(0)),
+            ("First", self.session.readings.timecode(0)),
             ("Last", last),
         ]
         if not doc.lock.flat:

@@ -1,1 +1,9 @@
 """The output stage."""
+
+from ezvar.core.waiting import nothing_known
+
+from ..stage import Stage
+from .commands import OUTPUT as _MENU
+from .page import OutputPage
+
+OUTPUT = Stage("output", "Output", nothing_known, OutputPage, tuple(_MENU.commands))

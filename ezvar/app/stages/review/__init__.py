@@ -1,1 +1,9 @@
 """The review stage."""
+
+from ezvar.core.waiting import verdicts_waiting
+
+from ..stage import Stage
+from .commands import REVIEW as _MENU
+from .page import ReviewPage
+
+REVIEW = Stage("review", "Review", verdicts_waiting, ReviewPage, tuple(_MENU.commands))

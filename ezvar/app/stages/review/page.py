@@ -2,36 +2,40 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from functools import partial
 
 from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPixmap
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QVBoxLayout, QWidget
 
-from ezvar.app.background.desk import Desk
+from ezvar.app.commands import Workbench
 from ezvar.app.kit import theme
 from ezvar.app.kit.controls import label, pip, rule, stamp
+from ezvar.app.session.session import Session
 from ezvar.app.viewer.pictures import Kept, Stills
 from ezvar.core.framing import NEEDS_A_LOOK, Size, framed, pane_window, picture_size, sentences
 from ezvar.core.model import Framing, Master, Shot, doubt
 
-from ..base import Stage
+from ..stage import Page
+from . import commands
+from .commands import ReviewTools
+from .exchange import Exchange
 
 _HIGH = 150
 _NUMBER = 46
 
 
 class _Shots(QAbstractListModel):
-    def __init__(self, session: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:
-        return len(self._session.doc.shots) if self._session.doc else 0
+        return len(self._session.project.doc.shots) if self._session.project.doc else 0
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if role == Qt.ItemDataRole.AccessibleTextRole:
-            doc = self._session.document
+            doc = self._session.project.document
             shot = doc.shots[index.row()]
             said = [f"{m.name} {f.verdict}" for m in doc.masters if (f := doc.framing(shot.id, m.id))]
             return f"Shot {index.row() + 1}: {', '.join(said)}"
@@ -41,7 +45,7 @@ class _Shots(QAbstractListModel):
 class _Cells(QStyledItemDelegate):
     """Draws a shot's row: its result in each master, with the verdict beside it."""
 
-    def __init__(self, stage: ReviewStage) -> None:
+    def __init__(self, stage: ReviewPage) -> None:
         super().__init__(stage.view)
         self._stage = stage
 
@@ -49,14 +53,14 @@ class _Cells(QStyledItemDelegate):
         return QSize(300, _HIGH)
 
     def cell(self, rect: QRect, place: int) -> QRectF:
-        masters = max(1, len(self._stage.session.document.masters))
+        masters = max(1, len(self._stage.session.project.document.masters))
         wide = (rect.width() - _NUMBER) / masters
         return QRectF(rect.left() + _NUMBER + place * wide, rect.top(), wide, rect.height())
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         assert painter is not None
         session = self._stage.session
-        doc, shot, rect = session.document, session.document.shots[index.row()], option.rect
+        doc, shot, rect = session.project.document, session.project.document.shots[index.row()], option.rect
         painter.save()
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         chosen = bool(option.state & QStyle.StateFlag.State_Selected)
@@ -74,7 +78,7 @@ class _Cells(QStyledItemDelegate):
         for place, master in enumerate(doc.masters):
             cell = self.cell(rect, place)
             self._result(painter, cell, shot, master)
-            if chosen and master.id == session.master_id:
+            if chosen and master.id == session.at.master_id:
                 painter.setPen(theme.line_of(place).pen(2, well=False))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRect(cell.adjusted(2, 3, -4, -4))
@@ -83,7 +87,7 @@ class _Cells(QStyledItemDelegate):
     def _result(self, painter: QPainter, cell: QRectF, shot: Shot, master: Master) -> None:
         """A small result, cut from the still of the shot's middle."""
         session = self._stage.session
-        doc, size = session.document, picture_size(session.document, shot)
+        doc, size = session.project.document, picture_size(session.project.document, shot)
         width = min((_HIGH - 18) * master.width / master.height, cell.width() - 100)
         height = width * master.height / master.width
         box = QRectF(cell.left() + 8, cell.center().y() - height / 2, width, height)
@@ -119,9 +123,9 @@ class _Cells(QStyledItemDelegate):
         self, event: QEvent | None, model: object, option: QStyleOptionViewItem, index: QModelIndex
     ) -> bool:
         if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseButtonPress:
-            for place, master in enumerate(self._stage.session.document.masters):
+            for place, master in enumerate(self._stage.session.project.document.masters):
                 if self.cell(option.rect, place).contains(event.position()):
-                    self._stage.session.set_master(master.id)
+                    self._stage.session.at.set_master(master.id)
         return False
 
 
@@ -141,13 +145,13 @@ def _cropped(image: QImage, framing: Framing, master: Master, size: Size, box: Q
     return pixmap
 
 
-class ReviewStage(Stage):
+class ReviewPage(Page[ReviewTools]):
     """Decisions out as timelines, and back in."""
 
-    name = "Review"
-
-    def __init__(self, session: Desk, run: Callable[[str], object]) -> None:
-        super().__init__(session, run)
+    def __init__(self, bench: Workbench) -> None:
+        super().__init__(bench)
+        session = self.session
+        self.tools = ReviewTools(bench, Exchange(session))
         self.stills: Stills | None = None
         self.kept = Kept(1500)
         self.middle = QWidget()
@@ -167,16 +171,22 @@ class ReviewStage(Stage):
         self.view.setItemDelegate(_Cells(self))
         self.view.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
         self.view.setObjectName("paper")
-        self.view.clicked.connect(lambda index: session.go_to_shot(session.document.shots[index.row()]))
+        self.view.clicked.connect(lambda index: session.at.go_to_shot(session.project.document.shots[index.row()]))
         column.addWidget(self.view, 1)
         self._title = label("", "title")
         self._why = label("", "soft")
-        self._verdicts = [self.button(f"review.{what}") for what in ("agreed", "change", "open")]
+        verdicts = (self.button(commands.say_agreed), self.button(commands.say_change), self.button(commands.say_open))
         self.result = label("")
-        self.card.add(self._title, self._why, *self._verdicts, rule(), self.result)
+        self.card.add(self._title, self._why, *verdicts, rule(), self.result)
         self.card.column.addStretch(1)
-        self.card.add(self.button("review.take"), self.button("review.write", main=True))
+        self.card.add(self.button(commands.take), self.button(commands.write_handoff, main=True))
         self._shown: object = None
+        self.tools.exchange.taken.connect(self._show_taken)
+        self.tools.exchange.files_named.connect(partial(commands.ask_about_files, self.tools))
+
+    def _show_taken(self, said: str) -> None:
+        self.result.setText(said)
+        self.show()
 
     def set_stills(self, stills: Stills | None) -> None:
         self.stills = stills
@@ -184,15 +194,13 @@ class ReviewStage(Stage):
             stills.arrived.connect(lambda *_: self.view.viewport().update())  # type: ignore[union-attr]
 
     def refresh(self) -> None:
-        session, doc = self.session, self.session.doc
+        session, doc = self.session, self.session.project.doc
         if self._shown is not (doc.shots if doc else None):
             self._shown = doc.shots if doc else None
             self.model.beginResetModel()
             self.model.endResetModel()
         self.view.viewport().update()  # type: ignore[union-attr]
-        shot, master, framing = session.shot, session.master, session.framing
-        for button in self._verdicts:
-            button.setEnabled(framing is not None)
+        shot, master, framing = session.at.shot, session.at.master, session.at.framing
         if doc is None or shot is None or master is None or framing is None:
             self._title.setText("Nothing to review yet")
             self._why.setText("Open a movie and choose a master in the lock stage.")

@@ -2,24 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from ezvar.app.background.desk import Desk
+from ezvar.app.commands import Workbench
 from ezvar.app.kit.controls import label
 
-from ..base import Stage
+from ..stage import Page
 
 
-class TextStage(Stage):
+class TextPage(Page[Workbench]):
     """Titles and captions will be laid out again here."""
 
-    name = "Text"
-
-    def __init__(self, session: Desk, run: Callable[[str], object]) -> None:
-        super().__init__(session, run)
+    def __init__(self, bench: Workbench) -> None:
+        super().__init__(bench)
+        self.tools = bench
         self.middle = QWidget()
         self.middle.setObjectName("paper")
         self.middle.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)

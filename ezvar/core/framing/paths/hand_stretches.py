@@ -122,7 +122,7 @@ def excerpt(pane: Pane, first: int, last: int) -> list[Keyframe]:
     return [replace(key_at(pane, n), ease=ease, bend=0.5) for n, _, ease in fitted]
 
 
-def joined(by_hand: Sequence[Keyframe], solved: Sequence[Keyframe]) -> tuple[Keyframe, ...]:
+def keys_together(by_hand: Sequence[Keyframe], solved: Sequence[Keyframe]) -> tuple[Keyframe, ...]:
     """Keyframes by hand and solved ones in one path.
 
     Where both have one, the one by hand stays; it goes on to the next solved

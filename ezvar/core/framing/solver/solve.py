@@ -19,7 +19,7 @@ from ..keeping.demands import Knots
 from ..keeping.whom_to_follow import RIVAL, STILL_ENOUGH, Asked, asked, subjects_in
 from ..paths.fitting import Keys, fewest_keys
 from ..paths.gentle import gentle_keys
-from ..paths.hand_stretches import fixed_at, joined, keys_by_hand, pieces
+from ..paths.hand_stretches import fixed_at, keys_by_hand, keys_together, pieces
 from ..paths.optimal import calm_path, fullest_place, still_place
 from ..paths.pace import Pace, pace_of
 from ..windows.geometry import Size, fit_zoom
@@ -189,7 +189,7 @@ def _path(p: _Problem) -> tuple[tuple[Keyframe, ...], str]:
     if p.pane.by_hand and not pieces(p.pane, p.knots.frames - p.shot.start):
         return p.pane.keys, "Set by hand."
     if p.pane.by_hand:
-        keys = joined(keys_by_hand(p.pane), [k for piece in _around(p) for k in piece])
+        keys = keys_together(keys_by_hand(p.pane), [k for piece in _around(p) for k in piece])
         return keys, "Partly set by hand; the rest is solved to meet it."
     if p.pane.choices.move:
         seconds = p.shot.frames / p.rate

@@ -1,0 +1,65 @@
+"""What the window offers to commands and to the pages of stages."""
+
+from __future__ import annotations
+
+from typing import Any, Protocol
+
+from PyQt6.QtWidgets import QWidget
+
+from ezvar.app.background.desk import Desk
+from ezvar.app.kit.commands import Command
+from ezvar.app.kit.controls import KeyButton
+from ezvar.app.session.session import Session
+from ezvar.app.viewer.player import Player
+
+
+class Workbench(Protocol):
+    """The work, the player, and what only the window as a whole can do."""
+
+    desk: Desk
+    player: Player
+
+    @property
+    def session(self) -> Session: ...
+
+    @property
+    def widget(self) -> QWidget:
+        """What dialogs stand before."""
+
+    def button(self, command: Command[Any], main: bool = False, said: str = "") -> KeyButton:
+        """A button for a command; ``said`` is another title."""
+
+    def key_of(self, command: Command[Any]) -> str:
+        """The key that runs a command now."""
+
+    def to_next_waiting(self) -> None:
+        """Go to the next thing that waits in the present stage."""
+
+    def may_leave(self) -> bool:
+        """Ask before unsaved work is left behind."""
+
+    def choose_all(self) -> None:
+        """Choose every row that the ledger lists."""
+
+    def find_command(self) -> None:
+        """Let a command be found by its words, and run it."""
+
+    def show_keys(self) -> None:
+        """Show all keys, and let them be changed."""
+
+    def show_walk(self) -> None:
+        """Begin the first walk."""
+
+    def turn_theme(self) -> None:
+        """Change between the light and the dim theme."""
+
+    def turn_text_size(self) -> None:
+        """Another size of text, from the next start on."""
+
+    def leave(self) -> None:
+        """Close the window."""
+
+
+def lock_open(bench: Workbench) -> bool:
+    """Whether a lock is open."""
+    return bench.session.project.doc is not None

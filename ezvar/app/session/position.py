@@ -1,0 +1,132 @@
+"""Where in the project the editor is: stage, frame, shot, master, pane, and the shots that are chosen."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ezvar.core.framing import Place, framed
+from ezvar.core.model import CutPlace, Framing, Master, Pane, Shot
+
+from .project import Project
+
+
+class Position(QObject):
+    """The place that is worked on. A signal says that it is another one.
+
+    None is sent where an edit alone makes the shot, the master or the
+    framing at the playhead others: `Project.changed` says so.
+    """
+
+    frame_changed = pyqtSignal(int)
+    shot_changed = pyqtSignal()
+    master_changed = pyqtSignal()
+    pane_changed = pyqtSignal()
+    stage_changed = pyqtSignal(str)
+    chosen_changed = pyqtSignal()
+
+    def __init__(self, project: Project) -> None:
+        super().__init__()
+        self._project = project
+        self.frame = 0
+        self.master_id: str | None = None
+        self.stage = ""
+        self.chosen: tuple[str, ...] = ()  # shots chosen in the ledger, where it is more than one
+        self.chosen_cuts: tuple[CutPlace, ...] = ()  # cuts chosen there, where it is more than one
+        self.playing = False
+        self._pane = 0
+        project.changed.connect(self._keep_to_the_document)
+
+    def begin(self) -> None:
+        """Another project is open: at its first frame, in its first master."""
+        masters = self._project.document.masters
+        self.frame, self.chosen, self.chosen_cuts, self._pane = 0, (), (), 0
+        self.master_id = masters[0].id if masters else None
+
+    def _keep_to_the_document(self) -> None:
+        masters = self._project.document.masters
+        if self.master_id not in {m.id for m in masters}:
+            self.master_id = masters[0].id if masters else None
+
+    @property
+    def shot(self) -> Shot | None:
+        doc = self._project.doc
+        return doc.shot_at(self.frame) if doc and doc.shots else None
+
+    @property
+    def master(self) -> Master | None:
+        doc = self._project.doc
+        return doc.master(self.master_id) if doc and self.master_id else None
+
+    @property
+    def master_name(self) -> str:
+        return self.master.name if self.master else ""
+
+    @property
+    def framing(self) -> Framing | None:
+        shot, master = self.shot, self.master
+        return framed(self._project.document, shot, master) if shot and master else None
+
+    @property
+    def pane_number(self) -> int:
+        """Which pane of the present framing is worked on, from 0."""
+        framing = self.framing
+        return min(self._pane, len(framing.panes) - 1) if framing else 0
+
+    @property
+    def pane(self) -> Pane | None:
+        framing = self.framing
+        return framing.panes[min(self._pane, len(framing.panes) - 1)] if framing else None
+
+    @property
+    def place(self) -> Place | None:
+        """Document, shot, master and pane in one."""
+        shot, master = self.shot, self.master
+        return Place(self._project.document, shot, master, self.pane_number) if shot and master else None
+
+    @property
+    def shot_frame(self) -> int:
+        """The playhead in frames of the shot."""
+        shot = self.shot
+        return self.frame - shot.start if shot else 0
+
+    def go(self, frame: int) -> None:
+        """Put the playhead on a lock frame; beyond the ends, on the last one there."""
+        doc = self._project.doc
+        if doc is None:
+            return
+        before = self.shot
+        self.frame = max(0, min(frame, doc.lock.frames - 1))
+        self.frame_changed.emit(self.frame)
+        if self.shot is not before:
+            self.shot_changed.emit()
+
+    def show_frame(self) -> None:
+        """Have the present frame shown again, as itself in place of the proxy's picture."""
+        self.frame_changed.emit(self.frame)
+
+    def go_to_shot(self, shot: Shot) -> None:
+        self.go(shot.start)
+
+    def choose(self, shots: tuple[str, ...]) -> None:
+        """Choose several shots to be changed together; one alone is as none."""
+        chosen = shots if len(shots) > 1 else ()
+        if chosen != self.chosen:
+            self.chosen = chosen
+            self.chosen_changed.emit()
+
+    def choose_cuts(self, places: tuple[CutPlace, ...]) -> None:
+        """Choose several cuts to be settled together; one alone is as none."""
+        self.chosen_cuts = places if len(places) > 1 else ()
+
+    def set_master(self, master: str) -> None:
+        self.master_id = master
+        self.master_changed.emit()
+
+    def choose_pane(self, number: int) -> None:
+        """Work on another pane of the present framing from now on."""
+        self._pane = number
+        self.pane_changed.emit()
+
+    def set_stage(self, stage: str) -> None:
+        self.stage = stage
+        self.stage_changed.emit(stage)

@@ -1,0 +1,116 @@
+"""The open project: its document with undo, the journal behind it, and the file that it was read from."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from dataclasses import dataclass
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ezvar.core.model import Document, History, noted, set_played
+from ezvar.core.store import Journal
+
+from .messages import Messages
+
+Looks = dict[tuple[str, str], str]
+"""What of a shot (its id) in a master (its id) was played."""
+
+
+@dataclass(frozen=True)
+class Saved:
+    """The project's file as it was read or written last: its revision, and what it held."""
+
+    revision: str
+    doc: Document
+
+
+class Project(QObject):
+    """The document, changed by edits that can be taken back. Before one is opened there is none.
+
+    What was played is kept beside it: it is saved with it, and is no step of undo.
+    """
+
+    changed = pyqtSignal()  # the document: by an edit, one taken back, or another one begun
+    saved = pyqtSignal()
+    played = pyqtSignal()  # another framing counts as played
+
+    def __init__(self, journal: Journal, messages: Messages) -> None:
+        super().__init__()
+        self.journal = journal
+        self._messages = messages
+        self.history: History | None = None
+        self.path: Path | None = None
+        self.file: Saved
+        self.looks: Looks = {}
+        self._saved_looks: Looks = {}
+
+    @property
+    def doc(self) -> Document | None:
+        return self.history.doc if self.history else None
+
+    @property
+    def document(self) -> Document:
+        """The document where there surely is one."""
+        assert self.history is not None
+        return self.history.doc
+
+    def begin(self, doc: Document, path: Path | None, revision: str, unsaved: bool = False) -> None:
+        """Another project is open; `tell` says so once everything that belongs to it is in place."""
+        self.history = History(doc)
+        if unsaved:
+            self.history.mark_unsaved()
+        self.journal.forget()
+        self.path, self.file = path, Saved(revision, doc)
+        self.looks = noted(doc)
+        self._saved_looks = self.looks.copy()
+
+    def edit(self, label: str, doc: Document, gesture: Hashable = None) -> None:
+        """Put a changed document in place, one step of undo; one step for all that share a ``gesture``."""
+        assert self.history is not None
+        self.history.push(label, doc, gesture)
+        self.tell()
+
+    def undo(self) -> None:
+        if self.history:
+            self.history.undo()
+            self.tell()
+
+    def redo(self) -> None:
+        if self.history:
+            self.history.redo()
+            self.tell()
+
+    def tell(self) -> None:
+        """Keep the document in the journal where it is not saved, and say that it is another one."""
+        if self.unsaved:
+            self.journal.note(self.whole, self.path, self.file.revision)
+        if (problem := self.journal.problem) is not None:
+            self.journal.problem = None
+            self._messages.say_problem(str(problem))
+        self.changed.emit()
+
+    def note_played(self, shot: str, master: str, look: str) -> None:
+        """Keep that a shot was played in a master as it looks now."""
+        self.looks[shot, master] = look
+        self.played.emit()
+
+    @property
+    def whole(self) -> Document:
+        """The document with what is kept beside it, to be written."""
+        doc = self.document
+        return set_played(doc, self.looks) if self.looks or doc.played else doc
+
+    def written(self, whole: Document, doc: Document, path: Path, revision: str) -> None:
+        """``doc`` was written as ``whole``."""
+        if self.history is not None:
+            self.history.mark_saved(doc)
+            self._saved_looks = noted(whole)
+            if not self.unsaved:
+                self.journal.forget()
+        self.path, self.file = path, Saved(revision, whole)
+        self.saved.emit()
+
+    @property
+    def unsaved(self) -> bool:
+        return self.history is not None and not (self.history.saved and self.looks == self._saved_looks)

@@ -1,0 +1,182 @@
+"""Opening and saving: projects, timelines, movies, clips, and work that a crash left behind; each on a thread."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ezvar.core.lock import LockReader, LooseClip, RateNeeded, Search, lock_from_clips, take_lock
+from ezvar.core.model import Document
+from ezvar.core.names import readable
+from ezvar.core.progress import CancelToken, Progress
+from ezvar.core.review import Taken, merge_projects
+from ezvar.core.store import Cache, Leftover, ProjectChanged, occupied, read_project, save_project
+from ezvar.core.timing import Rate
+
+from .jobs import Jobs
+from .messages import Messages
+from .open_media import OpenMedia
+from .played_marks import PlayedMarks
+from .position import Position
+from .project import Project, Saved
+
+
+@dataclass(frozen=True)
+class _Opened:
+    """What was read on opening, and what the search for a timeline's media came to."""
+
+    doc: Document
+    path: Path | None
+    reader: LockReader
+    search: Search = field(default_factory=lambda: Search({}, ()))
+    revision: str = ""  # of the project file that it came from
+    unsaved: bool = False
+
+
+@dataclass(frozen=True)
+class InTheWay:
+    """What stands where a project was to be saved: another one, in words, or its own, which somebody else has saved."""
+
+    path: Path
+    other: str
+
+
+class ProjectFiles(QObject):
+    """Brings projects in and writes them. What is open stays until something else was read whole."""
+
+    opened = pyqtSignal(object)  # another lock, with what the search for its media came to
+    settled = pyqtSignal()  # another lock is open, and everybody has taken it up
+    in_the_way = pyqtSignal(object)  # what stands where the project was to be saved, an `InTheWay`
+    rate_needed = pyqtSignal(object, object)  # a timeline's path, the rates that its timecodes allow
+
+    def __init__(
+        self, jobs: Jobs, cache: Cache, messages: Messages,
+        project: Project, at: Position, media: OpenMedia, played: PlayedMarks,
+    ) -> None:  # fmt: skip
+        super().__init__()
+        self._jobs, self._cache, self._messages = jobs, cache, messages
+        self._project, self._at, self._media, self._played = project, at, media, played
+
+    def open(self, file: str | os.PathLike[str], template: bool = False, rate: Rate | None = None) -> None:
+        """Open a project, a timeline or a movie. What was open stays until that has worked.
+
+        A timeline that states no rate is asked about through ``rate_needed``.
+        """
+        path = Path(file)
+
+        def work(progress: Progress, cancel: CancelToken) -> _Opened | RateNeeded:
+            if path.suffix.lower() == ".ezvar":
+                doc, revision = read_project(path)
+                reader = self._media.reader_of(doc)
+                return _Opened(doc, None, reader) if template else _Opened(doc, path, reader, revision=revision)
+            try:
+                taken = take_lock(path, rate, (), self._cache.folder, progress, cancel)
+            except RateNeeded as needed:
+                return needed
+            return _Opened(taken.doc, None, self._media.reader_of(taken.doc), taken.search)
+
+        def done(found: _Opened | RateNeeded) -> None:
+            if isinstance(found, RateNeeded):
+                self.rate_needed.emit(path, found.choices)
+            else:
+                self._show(found)
+
+        self._jobs.start(f"Opening {readable(path.name)}", work, done, self._messages.say_problem)
+
+    def _show(self, found: _Opened) -> None:
+        self._media.leave()
+        self._project.begin(found.doc, found.path, found.revision, found.unsaved)
+        self._at.begin()
+        self._played.begin()
+        self._media.begin(found.reader)
+        self.opened.emit(found.search)
+        self._project.tell()
+        self._at.show_frame()
+        for problem in found.search.problems[:3]:
+            self._messages.say_problem(problem)
+        self.settled.emit()
+
+    def open_clips(self, clips: Sequence[LooseClip]) -> None:
+        """Open loose clips as a small lock."""
+
+        def work(progress: Progress, cancel: CancelToken) -> _Opened:
+            doc = lock_from_clips(clips)
+            return _Opened(doc, None, self._media.reader_of(doc))
+
+        self._jobs.start("Opening clips", work, self._show, self._messages.say_problem)
+
+    def recover(self, left: Leftover) -> None:
+        """Take up work that a program which ended without closing left behind."""
+
+        def work(progress: Progress, cancel: CancelToken) -> _Opened:
+            doc = left.document()
+            path = Path(left.project) if left.project else None
+            return _Opened(doc, path, self._media.reader_of(doc), revision=left.revision, unsaved=True)
+
+        def done(found: _Opened) -> None:
+            self._show(found)
+            left.discard()
+            self._messages.say(f"Unsaved work on {left.name} is back.")
+
+        self._jobs.start(f"Taking up {left.name}", work, done, self._messages.say_problem)
+
+    def save(self, path: str | os.PathLike[str], replacing: bool = False) -> None:
+        """Write the project.
+
+        Where somebody else has saved it since it was read, or another project is there, nothing is written and
+        ``in_the_way`` sent, unless it is ``replacing`` what is there.
+        """
+        project, target = self._project, Path(path)
+        doc, whole = project.document, project.whole
+        own, read = target == project.path, project.file.revision
+
+        def work(progress: Progress, cancel: CancelToken) -> str | InTheWay:
+            if replacing:
+                return save_project(whole, target)
+            if not own and (standing := occupied(target)):
+                return InTheWay(target, standing)
+            try:
+                return save_project(whole, target, read if own else "")
+            except ProjectChanged:
+                return InTheWay(target, "")
+
+        def saved(revision: str | InTheWay) -> None:
+            if isinstance(revision, InTheWay):
+                self.in_the_way.emit(revision)
+                return
+            project.written(whole, doc, target, revision)
+            self._messages.say(f"Saved as {readable(target.name)}.")
+
+        self._jobs.start(f"Saving {readable(target.name)}", work, saved, self._messages.say_problem)
+
+    def take_theirs(self) -> None:
+        """Take in what somebody else has saved in the project's file since it was read, to save then."""
+        project = self._project
+        doc, path, base = project.document, project.path, project.file.doc
+        assert path is not None
+
+        def work(progress: Progress, cancel: CancelToken) -> tuple[Document, str, Document, Taken]:
+            theirs, revision = read_project(path)
+            return theirs, revision, *merge_projects(doc, base, theirs)
+
+        def done(found: tuple[Document, str, Document, Taken]) -> None:
+            theirs, revision, merged, taken = found
+            if project.doc is not doc:
+                self._messages.say_problem("The project changed while theirs was read. Save it again.")
+                return
+            project.file = Saved(revision, theirs)
+            project.edit("Take in what others saved", merged)
+            said = (
+                f"{len(taken.taken)} of their decisions taken, {len(taken.conflicts)} changed on both sides: ours stay."
+            )
+            if taken.problems:
+                self._messages.say_problem(" ".join([said, *taken.problems]))
+            else:
+                self._messages.say(said)
+            self.save(path)
+
+        self._jobs.start(f"Taking in {readable(path.name)}", work, done, self._messages.say_problem)

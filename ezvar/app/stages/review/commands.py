@@ -1,0 +1,87 @@
+"""The review menu."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PyQt6.QtWidgets import QFileDialog, QInputDialog
+
+from ezvar.app.commands import Workbench, lock_open
+from ezvar.app.kit.asking import ask
+from ezvar.app.kit.commands import Menu
+from ezvar.core.model import Verdict
+from ezvar.core.names import readable
+from ezvar.core.review import CUTS_KINDS
+
+from .exchange import Exchange
+
+
+@dataclass(frozen=True)
+class ReviewTools:
+    """What the commands of the review menu work with."""
+
+    bench: Workbench
+    exchange: Exchange
+
+
+def _lock_open(tools: ReviewTools) -> bool:
+    return lock_open(tools.bench)
+
+
+def _framed(tools: ReviewTools) -> bool:
+    return tools.bench.session.at.framing is not None
+
+
+REVIEW: Menu[ReviewTools] = Menu("Review", when=_lock_open)
+
+
+@REVIEW.command("review.write", "Write the handoff…", "Ctrl+H")
+def write_handoff(tools: ReviewTools) -> None:
+    folder = QFileDialog.getExistingDirectory(tools.bench.widget, "Where to write the handoff")
+    if folder:
+        tools.exchange.write_handoff(folder)
+
+
+@REVIEW.command("review.write_cuts", "Write the cuts alone…")
+def write_cuts(tools: ReviewTools) -> None:
+    words = list(CUTS_KINDS.values())
+    said, given = QInputDialog.getItem(tools.bench.widget, "Write the cuts", "What to write:", words, 0, False)
+    folder = QFileDialog.getExistingDirectory(tools.bench.widget, "Where to write the cuts") if given else ""
+    if folder:
+        tools.exchange.write_cuts(folder, next(kind for kind, text in CUTS_KINDS.items() if text == said))
+
+
+@REVIEW.command("review.take", "Take decisions in…", "Ctrl+T")
+def take(tools: ReviewTools) -> None:
+    path, _ = QFileDialog.getOpenFileName(tools.bench.widget, "Take decisions in", "", "Timelines (*.otio)")
+    if path:
+        tools.exchange.take(path)
+
+
+def _say(tools: ReviewTools, verdict: Verdict) -> None:
+    shot = tools.bench.session.at.shot
+    tools.bench.desk.framing_work.say_verdict(verdict, [shot] if shot else [])
+
+
+@REVIEW.command("review.agreed", "Agreed", "A", when=_framed, everywhere=False)
+def say_agreed(tools: ReviewTools) -> None:
+    _say(tools, "agreed")
+
+
+@REVIEW.command("review.change", "Change", "C", when=_framed, everywhere=False)
+def say_change(tools: ReviewTools) -> None:
+    _say(tools, "change")
+
+
+@REVIEW.command("review.open", "Open again", "O", when=_framed, everywhere=False)
+def say_open(tools: ReviewTools) -> None:
+    _say(tools, "open")
+
+
+def ask_about_files(tools: ReviewTools, path: str, files: tuple[str, ...]) -> None:
+    """Ask whether files that a return names may be opened, and take it in again if so."""
+    listed = ", ".join(readable(Path(file).name) for file in files[:5])
+    said = f"The return shows files that the project does not use yet: {listed}. They lie beside its media. Open them?"
+    if ask(tools.bench.widget, "Files of a return", said, ("Open them", "Leave them")) == "Open them":
+        tools.exchange.take(path, {str(Path(file).parent) for file in files})

@@ -1,0 +1,80 @@
+"""Decisions out to the team and back, and the cuts alone; each on a thread."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Collection
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ezvar.app.session.session import Session
+from ezvar.core import edits
+from ezvar.core.model import Document, media_named
+from ezvar.core.names import readable
+from ezvar.core.review import CutsKind, Taken, take, write_cuts, write_handoff
+
+
+class Exchange(QObject):
+    """Writes handoffs and takes returns in."""
+
+    taken = pyqtSignal(str)  # what a return came to, in words
+    files_named = pyqtSignal(str, object)  # a return, and files beside the project's media that it names
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+
+    def write_handoff(self, folder: str) -> None:
+        """Write the handoff into a folder."""
+        session, doc = self._session, self._session.project.document
+
+        def done(result: tuple[Document, list[Path]]) -> None:
+            after, files = result
+            session.project.edit("Write the handoff", edits.set_exchanged(session.project.document, after.exchanged))
+            names = ", ".join(f.name for f in files)
+            session.messages.say(f"Written to {folder}: {names}." if files else "There is no master to hand off yet.")
+
+        session.jobs.start(
+            "Writing the handoff", lambda p, c: write_handoff(doc, folder), done, session.messages.say_problem
+        )
+
+    def write_cuts(self, folder: str, kind: CutsKind) -> None:
+        """Write the cuts alone into a folder."""
+        session, doc = self._session, self._session.project.document
+
+        def done(file: Path) -> None:
+            session.messages.say(f"Written: {file}.")
+
+        session.jobs.start(
+            "Writing the cuts", lambda p, c: write_cuts(doc, folder, kind), done, session.messages.say_problem
+        )
+
+    def take(self, path: str, folders: Collection[str] = ()) -> None:
+        """Merge a returned timeline in; it may name files in ``folders``.
+
+        Where it names others that lie beside the project's media,
+        ``files_named`` is sent in place of ``taken``.
+        """
+        session, doc, name = self._session, self._session.project.document, readable(Path(path).name)
+
+        def done(result: tuple[Document, Taken]) -> None:
+            merged, taken = result
+            if session.project.doc is not doc:
+                session.messages.say_problem("The project changed while the file was read. Take it in again.")
+                return
+            session.project.edit(f"Take in {name}", merged)
+            said = [f"{len(taken.taken)} taken, {taken.same} the same, {len(taken.conflicts)} in conflict."]
+            for ours, _ in taken.conflicts:
+                said.append(f"Shot {merged.place_of(ours.shot) + 1} was changed on both sides, ours is kept.")
+            self.taken.emit("\n".join([*said, *taken.problems]))
+            if not folders and self._all_beside_media(taken.files):
+                self.files_named.emit(path, taken.files)
+
+        session.jobs.start(
+            f"Taking in {name}", lambda p, c: take(doc, path, folders), done, session.messages.say_problem
+        )
+
+    def _all_beside_media(self, files: tuple[str, ...]) -> bool:
+        own = {Path(path).parent for path in media_named(self._session.project.document)}
+        return bool(files) and all(Path(os.path.realpath(file)).parent in own for file in files)
