@@ -107,7 +107,7 @@ def main() -> None:
         waits = scrub(window, 60, span, rng)
         print(f"{name:24}{statistics.median(waits) * 1000:6.0f} ms   median, {max(waits) * 1000:.0f} worst (aim 60)")
     scrubbing = watch.longest()
-    for stage in ("Lock", "Cuts", "Review", "Output", "Framing") * 2:
+    for stage in ("lock", "cuts", "review", "output", "framing") * 2:
         window.session.at.set_stage(stage)
         wait(lambda: False, 0.3)
     switching = watch.longest()

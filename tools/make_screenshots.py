@@ -96,17 +96,17 @@ def main() -> None:
         window.session.at.set_stage(stage)
         window.session.at.go(frame)
         settle(window)
-        window.grab().save(str(folder / f"{stage.lower()}.png"))
+        window.grab().save(str(folder / f"{stage}.png"))
 
-    shoot("Lock", 240)
-    shoot("Cuts", doc.shots[11].start)  # the dissolve
-    shoot("Framing", doc.shots[6].start + 70)
+    shoot("lock", 240)
+    shoot("cuts", doc.shots[11].start)  # the dissolve
+    shoot("framing", doc.shots[6].start + 70)
     shoot_states(window, folder)
     for place, verdict in ((2, "agreed"), (3, "agreed"), (4, "agreed"), (6, "change")):
         window.session.at.go_to_shot(doc.shots[place])
         window.run(f"review.{verdict}")
-    shoot("Review", doc.shots[5].start)
-    shoot("Output", 0)
+    shoot("review", doc.shots[5].start)
+    shoot("output", 0)
     window.session.project.history.mark_saved(window.session.project.document)
     window.session.files.open(DEMO_TIMELINE)
     settle(window, 4)
