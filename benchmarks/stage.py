@@ -75,7 +75,7 @@ def ready_window(app) -> MainWindow:
     window.show()
     app.processEvents()
     keep_from_collector()
-    window.session.files.opened.connect(get_ready)
+    window.session.files.opened.connect(lambda _: get_ready(window.jobs))
     return window
 
 

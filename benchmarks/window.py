@@ -94,7 +94,7 @@ def main() -> None:
     begun = time.monotonic()
     seen: list[int] = []
     window.pages["framing"].well.picture_shown.connect(seen.append)
-    window.session.files.opened.connect(get_ready)
+    window.session.files.opened.connect(lambda _: get_ready(window.jobs))
     window.session.files.open(DEMO_PROJECT, template=True)
     wait(lambda: bool(seen))
     print(f"demo open, picture shown{time.monotonic() - begun:6.2f} s    (aim 3)")

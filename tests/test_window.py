@@ -270,7 +270,7 @@ def test_one_edit_sends_one_signal_and_each_view_draws_once(opened, qtbot, monke
     session, sent, drawn = opened.session, [], []
     at, media, files = session.at, session.media, session.files
     for signal in (
-        session.project.changed, session.project.saved, session.project.played, at.shot_changed, at.master_changed,
+        session.project.changed, session.project.saved, session.project.noted, at.shot_changed, at.master_changed,
         at.pane_changed, at.frame_changed, at.stage_changed, at.chosen_changed, files.opened, files.settled,
         media.changed, media.leaving, media.back, media.analysed,
     ):  # fmt: skip
@@ -391,10 +391,13 @@ def test_review_writes_a_handoff_and_takes_one_in(opened, qtbot, tmp_path, monke
     rest(qtbot, opened)
     assert sorted(p.name for p in (tmp_path / "out").glob("*.otio")) == ["walk 1x1.otio", "walk 9x16.otio"]
     handed = session.project.document
+    assert len(session.project.whole.exchanged) == len(handed.framings)
+    assert session.project.unsaved
+    assert session.project.history.undo_label is None  # what was handed out is kept beside the steps
     press(qtbot, opened, Qt.Key.Key_C)
     assert session.at.framing.verdict == "change"
     assert "1 change" in opened.pages["review"]._counts.text()
-    write_handoff(session.project.document, tmp_path / "back")  # as the other side would, who had what was handed out
+    write_handoff(session.project.whole, tmp_path / "back")  # as the other side would, who had what was handed out
     press(qtbot, opened, Qt.Key.Key_Z, CTRL)
     assert session.project.document is handed
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(tmp_path / "back" / "walk 9x16.otio"), ""))
@@ -402,6 +405,10 @@ def test_review_writes_a_handoff_and_takes_one_in(opened, qtbot, tmp_path, monke
     rest(qtbot, opened)
     assert opened.pages["review"].result.text().startswith("1 taken, 3 the same, 0 in conflict")
     assert session.at.framing.verdict == "change"
+    taken = session.project.whole.exchanged
+    press(qtbot, opened, Qt.Key.Key_Z, CTRL)
+    assert session.at.framing.verdict == "open"
+    assert session.project.whole.exchanged == taken != handed.exchanged
     press(qtbot, opened, Qt.Key.Key_A)
     press(qtbot, opened, Qt.Key.Key_O)
     assert session.at.framing.verdict == "open"

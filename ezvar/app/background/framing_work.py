@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
-from ezvar.app.session.jobs import Quiet, told
 from ezvar.app.session.session import Session
 from ezvar.core import edits
 from ezvar.core.errors import EzvarError
@@ -29,17 +28,7 @@ from ezvar.core.planning import with_drawn
 from ezvar.core.progress import CancelToken, Progress
 from ezvar.core.timing import FrameRange
 
-Change = Callable[[Document, Shot, Master], Document]
-
-
-@dataclass(frozen=True)
-class _Asked:
-    label: str
-    change: Change
-    shots: tuple[str, ...]
-    master: str
-    gesture: Hashable
-    kept: int = 0  # agreed ones that were left alone
+from .changes import Asked, Change, Changes
 
 
 class FramingWork:
@@ -47,8 +36,7 @@ class FramingWork:
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self._quiet = Quiet()
-        self._waiting: list[_Asked] = []
+        self._changes = Changes(session)
         self.copied: Framing | None = None
         self.copied_keys: tuple[Keyframe, ...] = ()
         self.chosen_keys: frozenset[int] = frozenset()
@@ -70,7 +58,7 @@ class FramingWork:
     @property
     def busy(self) -> bool:
         """Whether something is being solved."""
-        return self._quiet.busy or bool(self._waiting)
+        return self._changes.busy
 
     def targets(self) -> list[Shot]:
         """The shots that are chosen in the ledger, or the present one."""
@@ -188,57 +176,7 @@ class FramingWork:
         if not shots:
             return
         kept = 0 if all_of_them else len(agreed)
-        asked = _Asked(label, change, tuple(s.id for s in shots), master.id, gesture, kept)
-        self._waiting = [w for w in self._waiting if gesture is None or w.gesture != gesture]
-        self._waiting.append(asked)
-        self._go_on()
-
-    def _go_on(self) -> None:
-        if self._quiet.busy or not self._waiting or self._session.project.doc is None:
-            return
-        asked, doc = self._waiting.pop(0), self._session.project.document
-        if asked.master not in {m.id for m in doc.masters}:
-            self._go_on()
-            return
-        several = len(asked.shots) > 1
-        unfit: list[str] = []
-
-        def all_of(progress: Progress, cancel: CancelToken) -> Document:
-            new = doc
-            for k, shot in enumerate(asked.shots):
-                cancel.check()
-                progress(k / len(asked.shots), asked.label)
-                try:
-                    new = asked.change(new, new.shot(shot), new.master(asked.master))
-                except (KeyError, ValueError):
-                    if not several:
-                        raise
-                    unfit.append(shot)
-            return new
-
-        def done(result: Any) -> None:
-            if self._session.project.doc is not doc:
-                self._waiting.insert(0, asked)  # changed meanwhile: once more, of what it is now
-            elif isinstance(result, EzvarError):
-                self._session.messages.say_problem(str(result))
-            elif isinstance(result, (KeyError, ValueError)):
-                self._session.messages.say(f"{asked.label}: {_reason(result)}.")
-            elif isinstance(result, Exception):
-                self._session.messages.say_problem(told(result))
-            else:
-                count = len(asked.shots) - len(unfit)
-                where = f"{count} shots" if several else f"shot {doc.place_of(asked.shots[0]) + 1}"
-                self._session.project.edit(f"{asked.label}, {where}", result, asked.gesture)
-                if several:
-                    unfitting = f" It does not fit {len(unfit)} others." if unfit else ""
-                    kept = f" {asked.kept} agreed, and left as they are." if asked.kept else ""
-                    self._session.messages.say(f"{asked.label}: {count} shots.{unfitting}{kept}")
-            self._go_on()
-
-        if len(asked.shots) > 8:
-            self._session.jobs.start(asked.label, all_of, done, self._session.messages.say_problem)
-        else:
-            self._quiet.run(lambda: all_of(lambda f, m: None, CancelToken()), done)
+        self._changes.ask(Asked(label, change, tuple(s.id for s in shots), master.id, gesture, kept))
 
     def give(self, source: Framing, to: tuple[str, ...], part: Part, label: str) -> None:
         """Give a framing to shots of the active master, in one step of undo; agreed ones are skipped."""
@@ -282,17 +220,9 @@ class FramingWork:
             number = next(s.number for s in subjects_in(with_it, shot, analysis) if s.kind == "drawn")
             return follow(with_it, shot, master, [number], analysis)
 
-        self._waiting.append(_Asked("Draw a subject", change, (shot.id,), master.id, None))
-        self._go_on()
+        self._changes.ask(Asked("Draw a subject", change, (shot.id,), master.id))
 
 
 def at_most(doc: Document, shot: Shot, master: Master, pane: int) -> int:
     """A pane's number, or that of the last one there."""
     return min(pane, len(framed(doc, shot, master).panes) - 1)
-
-
-def _reason(error: KeyError | ValueError) -> str:
-    if isinstance(error, KeyError):
-        what = error.args[0] if error.args else ""
-        return f"there is no subject {what} here" if isinstance(what, int) else "there are no two subjects here"
-    return str(error)

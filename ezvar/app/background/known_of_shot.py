@@ -7,7 +7,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from ezvar.app.session.jobs import Job, Quiet, told
+from ezvar.app.session.jobs import Job
 from ezvar.app.session.session import Session
 from ezvar.core.evidence import Analysis, Subject
 from ezvar.core.framing import Place, Remedy, judged, not_kept, remedies, reset, setups, subjects_in, worth_showing
@@ -43,7 +43,7 @@ class KnownOfShot(QObject):
         self._session = session
         self.known = Known()
         self.setups: tuple[tuple[str, ...], ...] = ()
-        self._quiet = Quiet()
+        self._under_way: Job | None = None
         self._soon = QTimer(self)  # shots that are only passed by are not looked into
         self._soon.setSingleShot(True)
         self._soon.setInterval(_REST)
@@ -88,37 +88,40 @@ class KnownOfShot(QObject):
     @property
     def busy(self) -> bool:
         """Whether something is being worked out, or will be in a moment."""
-        return self._quiet.busy or self._soon.isActive()
+        return self._under_way is not None or self._soon.isActive()
 
     def _work(self) -> None:
         session = self._session
         shot, master, analysis, framing = session.at.shot, session.at.master, session.media.analysis, session.at.framing
-        if self._quiet.busy or shot is None or master is None or analysis is None or framing is None:
+        if self._under_way is not None or shot is None or master is None or analysis is None or framing is None:
             return  # where it is busy it looks again when it is done
         doc, number = session.project.document, session.at.pane_number
         of = (analysis, shot, tuple(d for d in doc.drawn if d.shot == shot.id), master, framing, number)
 
-        def done(result: Any) -> None:
-            if isinstance(result, Exception):
-                self._of = of  # not again until something changes
-                session.messages.say_problem(told(result))
-                return
-            same_shot = session.at.shot == shot and session.media.analysis is analysis
-            if same_shot:
+        def done(result: Known) -> None:
+            if session.at.shot == shot and session.media.analysis is analysis:
                 self._of, self.known = of, result
-            self.look()
-            if same_shot:
                 self.ready.emit()
 
-        self._quiet.run(lambda: _worked_out(doc, shot, master, framing, analysis, number), done)
+        def failed(said: str) -> None:
+            self._of = of  # not again until something changes
+            session.messages.say_problem(said)
+
+        self._under_way = session.jobs.start(
+            "Looking into the shot", lambda p, c: _worked_out(doc, shot, master, framing, analysis, number), done,
+            failed, ended=self._ended, shown=False,
+        )  # fmt: skip
+
+    def _ended(self) -> None:
+        self._under_way = None
+        self.look()
 
     def _look_for_setups(self, analysis: Analysis, doc: Document) -> None:
         of = (analysis, tuple((s.id, s.start, s.end) for s in doc.shots))
         if of == self._setups_of:
             return
         self._setups_of = of
-        if self._job is not None and self._job in self._session.jobs.running:
-            self._job.cancel()
+        self._session.jobs.stop(self._job)
 
         def done(found: list[tuple[str, ...]]) -> None:
             if of == self._setups_of:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import os
-import threading
 from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.app.session.jobs import later
+from ezvar.core.threads import Worker
 
 _EVERY = 2.0  # seconds
 
@@ -25,24 +25,22 @@ class MediaWatch(QObject):
         super().__init__()
         self._paths: frozenset[str] = frozenset()
         self._gone: frozenset[str] = frozenset()
-        self._stopping = threading.Event()
         later(self.changed, slot)
-        self._thread = threading.Thread(target=self._run, name="media", daemon=True)
-        self._thread.start()
+        self._worker = Worker("media", self._look)
 
     def watch(self, paths: frozenset[str]) -> None:
         """Watch these files from now on."""
         self._paths = paths
+        self._worker.wake()
 
     def stop(self) -> None:
-        self._stopping.set()
-        self._thread.join()
+        self._worker.close()
 
-    def _run(self) -> None:
-        while not self._stopping.wait(_EVERY):
-            paths = self._paths
-            gone = frozenset(p for p in paths if not os.path.isfile(p))
-            fresh, back = gone - self._gone, (self._gone & paths) - gone
-            self._gone = gone
-            if fresh or back:
-                self.changed.emit(fresh, back)
+    def _look(self) -> float:
+        paths = self._paths
+        gone = frozenset(p for p in paths if not os.path.isfile(p))
+        fresh, back = gone - self._gone, (self._gone & paths) - gone
+        self._gone = gone
+        if fresh or back:
+            self.changed.emit(fresh, back)
+        return _EVERY

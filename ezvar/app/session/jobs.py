@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import os
-import threading
 import time
 from collections.abc import Callable
 from typing import Any
@@ -13,16 +11,14 @@ from PyQt6.QtCore import QObject, Qt, pyqtBoundSignal, pyqtSignal
 from ezvar.core.errors import EzvarError
 from ezvar.core.progress import Cancelled, CancelToken, Progress
 from ezvar.core.store import our_mistake, report_of
+from ezvar.core.threads import begin
+
+Work = Callable[[Progress, CancelToken], Any]
 
 
 def later(signal: pyqtBoundSignal, slot: Callable[..., object]) -> None:
     """Connect so that the slot is called from the event loop of the thread that connects."""
     signal.connect(slot, Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]
-
-
-def stand_back() -> None:
-    """Let the calling thread, and those it starts, leave the processor to the window's when both want it."""
-    os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), 5)
 
 
 def told(error: BaseException) -> str:
@@ -31,7 +27,11 @@ def told(error: BaseException) -> str:
 
 
 class Job(QObject):
-    """One piece of work under way. Signals arrive on the interface's thread."""
+    """One piece of work under way. Signals arrive on the interface's thread.
+
+    What it comes to is dropped where it was stopped meanwhile, even by work
+    that never looks at its token, unless it ``stands``: a file was written.
+    """
 
     moved = pyqtSignal(float, str)
     done = pyqtSignal(object)
@@ -39,20 +39,26 @@ class Job(QObject):
     stopped = pyqtSignal()
     ended = pyqtSignal()
 
-    def __init__(self, title: str, work: Callable[[Progress, CancelToken], Any]) -> None:
+    def __init__(self, title: str, work: Work, shown: bool, stands: bool) -> None:
         super().__init__()
-        self.title = title
+        self.title, self.shown = title, shown
         self.fraction = 0.0
         self.message = title
-        self._work = work
+        self._work, self._stands = work, stands
         self._cancel = CancelToken()
         self._started = time.monotonic()
         self._told = 0.0
-        self.thread_ = threading.Thread(target=self._run, name=title, daemon=True)
         later(self.moved, self._note)
+
+    def begin(self) -> None:
+        self._thread = begin(self.title, self._run, low=True)
 
     def cancel(self) -> None:
         self._cancel.cancel()
+
+    def wait(self, seconds: float) -> None:
+        """Wait until its thread has ended."""
+        self._thread.join(timeout=seconds)
 
     def seconds_gone(self) -> float:
         return time.monotonic() - self._started
@@ -81,9 +87,10 @@ class Job(QObject):
             self.moved.emit(fraction, message)
 
     def _run(self) -> None:
-        stand_back()
         try:
             result = self._work(self._progress, self._cancel)
+            if not self._stands:
+                self._cancel.check()
         except Cancelled:
             self.stopped.emit()
         except EzvarError as error:
@@ -95,36 +102,6 @@ class Job(QObject):
         self.ended.emit()
 
 
-class Quiet(QObject):
-    """Short pieces of work on a thread, one at a time and without being shown, whose results are taken one by one."""
-
-    _done = pyqtSignal(object, object)
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.busy = False
-        later(self._done, self._take)
-
-    def run(self, work: Callable[[], Any], done: Callable[[Any], object]) -> None:
-        """Begin; not while it is busy. ``done`` is called on the interface's thread with the result or the error."""
-        assert not self.busy
-        self.busy = True
-
-        def whole() -> None:
-            stand_back()
-            try:
-                result = work()
-            except Exception as error:
-                result = error
-            self._done.emit(done, result)
-
-        threading.Thread(target=whole, name="quiet", daemon=True).start()
-
-    def _take(self, done: Callable[[Any], object], result: Any) -> None:
-        self.busy = False
-        done(result)
-
-
 class Jobs(QObject):
     """All work under way."""
 
@@ -132,42 +109,60 @@ class Jobs(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.running: list[Job] = []
+        self._all: list[Job] = []
+
+    @property
+    def running(self) -> list[Job]:
+        """The work under way that is shown."""
+        return [job for job in self._all if job.shown]
 
     def start(
         self,
         title: str,
-        work: Callable[[Progress, CancelToken], Any],
+        work: Work,
         done: Callable[[Any], object] | None = None,
         failed: Callable[[str], object] | None = None,
         stopped: Callable[[], object] | None = None,
         ended: Callable[[], object] | None = None,
+        *,
+        shown: bool = True,
+        stands: bool = False,
     ) -> Job:
         """Begin work on a thread of its own.
 
         One of ``done``, ``failed`` and ``stopped`` is called back on the
-        interface's thread, then ``ended``.
+        interface's thread, then ``ended``. Short work behind what is seen is
+        not ``shown``. What ``stands`` is reported as done even where it was
+        stopped meanwhile.
         """
-        job = Job(title, work)
+        job = Job(title, work, shown, stands)
         job.setParent(self)
         for signal, slot in ((job.done, done), (job.failed, failed), (job.stopped, stopped), (job.ended, ended)):
             if slot is not None:
                 later(signal, slot)
-        later(job.moved, lambda *_: self.changed.emit())
         later(job.ended, lambda: self._remove(job))
-        self.running.append(job)
-        job.thread_.start()
-        self.changed.emit()
+        if shown:
+            later(job.moved, lambda *_: self.changed.emit())
+        self._all.append(job)
+        job.begin()
+        if shown:
+            self.changed.emit()
         return job
 
+    def stop(self, job: Job | None) -> None:
+        """Cancel a job if it is still under way."""
+        if job is not None and job in self._all:
+            job.cancel()
+
     def _remove(self, job: Job) -> None:
-        self.running.remove(job)
-        self.changed.emit()
+        self._all.remove(job)
+        if job.shown:
+            self.changed.emit()
         job.deleteLater()
 
     def stop_all(self) -> None:
         """Cancel everything and wait for it."""
-        for job in self.running:
+        for job in self._all:
             job.cancel()
-        for job in list(self.running):
-            job.thread_.join(timeout=20)
+        for job in list(self._all):
+            job.wait(20)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Hashable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ezvar.core.model import Document, History, noted, set_played
+from ezvar.core.edits import set_exchanged
+from ezvar.core.model import Document, Exchanged, History, noted, set_played
 from ezvar.core.store import Journal
 
 from .messages import Messages
@@ -28,12 +29,12 @@ class Saved:
 class Project(QObject):
     """The document, changed by edits that can be taken back. Before one is opened there is none.
 
-    What was played is kept beside it: it is saved with it, and is no step of undo.
+    What was played, and what was exchanged with reviewers, is kept beside it: it is saved with it, and no step of undo.
     """
 
     changed = pyqtSignal()  # the document: by an edit, one taken back, or another one begun
     saved = pyqtSignal()
-    played = pyqtSignal()  # another framing counts as played
+    noted = pyqtSignal()  # something is kept beside the document: it was played, or exchanged
 
     def __init__(self, journal: Journal, messages: Messages) -> None:
         super().__init__()
@@ -43,7 +44,8 @@ class Project(QObject):
         self.path: Path | None = None
         self.file: Saved
         self.looks: Looks = {}
-        self._saved_looks: Looks = {}
+        self._exchanged: tuple[Exchanged, ...] = ()
+        self._saved: tuple[Looks, tuple[Exchanged, ...]] = ({}, ())
 
     @property
     def doc(self) -> Document | None:
@@ -62,8 +64,8 @@ class Project(QObject):
             self.history.mark_unsaved()
         self.journal.forget()
         self.path, self.file = path, Saved(revision, doc)
-        self.looks = noted(doc)
-        self._saved_looks = self.looks.copy()
+        self.looks, self._exchanged = noted(doc), ()
+        self._saved = noted(doc), ()
 
     def edit(self, label: str, doc: Document, gesture: Hashable = None) -> None:
         """Put a changed document in place, one step of undo; one step for all that share a ``gesture``."""
@@ -93,19 +95,26 @@ class Project(QObject):
     def note_played(self, shot: str, master: str, look: str) -> None:
         """Keep that a shot was played in a master as it looks now."""
         self.looks[shot, master] = look
-        self.played.emit()
+        self.noted.emit()
+
+    def note_exchanged(self, exchanged: Iterable[Exchanged]) -> None:
+        """Keep which decisions reviewers have now, or have sent."""
+        self._exchanged = tuple({(e.shot, e.master): e for e in (*self._exchanged, *exchanged)}.values())
+        self.noted.emit()
 
     @property
     def whole(self) -> Document:
-        """The document with what is kept beside it, to be written."""
+        """The document with what is kept beside it, to be written or handed out."""
         doc = self.document
+        if self._exchanged:
+            doc = set_exchanged(doc, self._exchanged)
         return set_played(doc, self.looks) if self.looks or doc.played else doc
 
     def written(self, whole: Document, doc: Document, path: Path, revision: str) -> None:
         """``doc`` was written as ``whole``."""
         if self.history is not None:
             self.history.mark_saved(doc)
-            self._saved_looks = noted(whole)
+            self._saved = noted(whole), self._exchanged
             if not self.unsaved:
                 self.journal.forget()
         self.path, self.file = path, Saved(revision, whole)
@@ -113,4 +122,4 @@ class Project(QObject):
 
     @property
     def unsaved(self) -> bool:
-        return self.history is not None and not (self.history.saved and self.looks == self._saved_looks)
+        return self.history is not None and not (self.history.saved and (self.looks, self._exchanged) == self._saved)

@@ -151,7 +151,7 @@ class ProjectFiles(QObject):
             project.written(whole, doc, target, revision)
             self._messages.say(f"Saved as {readable(target.name)}.")
 
-        self._jobs.start(f"Saving {readable(target.name)}", work, saved, self._messages.say_problem)
+        self._jobs.start(f"Saving {readable(target.name)}", work, saved, self._messages.say_problem, stands=True)
 
     def take_theirs(self) -> None:
         """Take in what somebody else has saved in the project's file since it was read, to save then."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterator, Sequence
 from dataclasses import dataclass
@@ -13,7 +12,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPixmap
 
-from ezvar.app.session.jobs import later, stand_back
+from ezvar.app.session.jobs import later
 from ezvar.core import compose
 from ezvar.core.compose import ALL, Given, LockPictures, Shown
 from ezvar.core.errors import EzvarError
@@ -21,6 +20,7 @@ from ezvar.core.lock import LockReader, used_size
 from ezvar.core.media import Picture, Planes
 from ezvar.core.model import Document, Master
 from ezvar.core.progress import Cancelled, CancelToken, Progress
+from ezvar.core.threads import Worker
 from ezvar.core.viewing import FrameCache, FrameServer, Proxy, slit_scan
 
 CACHE_BYTES = 700 * 1024**2
@@ -197,21 +197,20 @@ class Stills(QObject):
         self._images: OrderedDict[int, QImage] = OrderedDict()
         self._thumbs: dict[int, QImage] = {}
         self._wanted: list[int] = []
-        self._closing = False
-        self._changed = threading.Condition()
+        self._reader: LockReader | None = None  # its own, so that the viewer never waits for it
+        self._last = -100
         later(self.arrived, self._store)
-        self._thread = threading.Thread(target=self._run, name="stills", daemon=True)
-        self._thread.start()
+        self._worker = Worker("stills", self._fetch, self._let_go, low=True)
 
     def get(self, frame: int) -> QImage | None:
         """The still of a frame, or ``None`` while it is being fetched."""
         image = self._images.get(frame)
         if image is None:
-            with self._changed:
+            with self._worker.changed:
                 if frame in self._wanted:
                     self._wanted.remove(frame)
                 self._wanted.append(frame)
-                self._changed.notify()
+            self._worker.wake()
         return image
 
     def thumb_near(self, start: int, end: int, frame: int) -> QImage | None:
@@ -224,10 +223,7 @@ class Stills(QObject):
         return self.get(self._source.quick_frame(start, end, frame))
 
     def close(self) -> None:
-        with self._changed:
-            self._closing = True
-            self._changed.notify()
-        self._thread.join()
+        self._worker.close()
 
     def _store(self, frame: int, image: QImage, thumb: QImage) -> None:
         self._images[frame], self._thumbs[frame] = image, thumb
@@ -235,30 +231,31 @@ class Stills(QObject):
             old, _ = self._images.popitem(last=False)
             self._thumbs.pop(old, None)
 
-    def _run(self) -> None:
-        stand_back()
-        last = -100
-        with LockReader(self._source.doc) as reader:  # its own, so that the viewer never waits for it
-            while True:
-                with self._changed:
-                    self._changed.wait_for(lambda: self._closing or bool(self._wanted))
-                    if self._closing:
-                        return
-                    # One that the decoder passes anyway comes first, else the one asked for last.
-                    ahead = [n for n in self._wanted if last < n <= last + 12]
-                    frame = last = min(ahead) if ahead else self._wanted[-1]
-                doc = self._source.doc
-                if reader.doc.shots is not doc.shots or reader.doc.lock is not doc.lock:
-                    reader.show(doc)
-                try:
-                    image = self._make(reader, max(0, min(frame, reader.count - 1)))
-                except EzvarError:
-                    image = QImage(STILL, QImage.Format.Format_RGB888)
-                    image.fill(0)
-                with self._changed:
-                    if frame in self._wanted:
-                        self._wanted.remove(frame)
-                self.arrived.emit(frame, image, image.scaledToWidth(_THUMB, _SMOOTH))
+    def _fetch(self) -> float | None:
+        with self._worker.changed:
+            if not self._wanted:
+                return None
+            # One that the decoder passes anyway comes first, else the one asked for last.
+            ahead = [n for n in self._wanted if self._last < n <= self._last + 12]
+            frame = self._last = min(ahead) if ahead else self._wanted[-1]
+        doc = self._source.doc
+        reader = self._reader = self._reader or LockReader(doc)
+        if reader.doc.shots is not doc.shots or reader.doc.lock is not doc.lock:
+            reader.show(doc)
+        try:
+            image = self._make(reader, max(0, min(frame, reader.count - 1)))
+        except EzvarError:
+            image = QImage(STILL, QImage.Format.Format_RGB888)
+            image.fill(0)
+        with self._worker.changed:
+            if frame in self._wanted:
+                self._wanted.remove(frame)
+        self.arrived.emit(frame, image, image.scaledToWidth(_THUMB, _SMOOTH))
+        return 0.0  # others may be wanted
+
+    def _let_go(self) -> None:
+        if self._reader is not None:
+            self._reader.close()
 
     def _make(self, reader: LockReader, frame: int) -> QImage:
         rgb = self._proxy.picture(frame)

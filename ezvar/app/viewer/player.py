@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import importlib
-import threading
 import time
 from collections import deque
 from collections.abc import Sequence
@@ -18,6 +17,7 @@ from ezvar.core.compose import master_sound
 from ezvar.core.lock import lock_sound
 from ezvar.core.media import SOUND_RATE
 from ezvar.core.model import Document, Master
+from ezvar.core.threads import begin
 from ezvar.core.timing import Rate
 
 if TYPE_CHECKING:
@@ -147,8 +147,7 @@ class _Sound:
         self._blocks: deque[bytes] = deque()
         self._ending = False
         self._rest = b""
-        self._thread = threading.Thread(target=self._decode, args=(doc, master, start), name="sound", daemon=True)
-        self._thread.start()
+        self._thread = begin("sound", lambda: self._decode(doc, master, start))
 
     @classmethod
     def begin(cls, doc: Document, master: Master | None, start: int) -> _Sound | None:

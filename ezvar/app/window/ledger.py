@@ -37,7 +37,7 @@ class Ledger(QWidget):
         self._lay_out_head(column)
         self._lay_out_list(column)
         at, project = session.at, session.project
-        for signal in (project.played, project.changed, session.media.analysed, at.master_changed):
+        for signal in (project.noted, project.changed, session.media.analysed, at.master_changed):
             signal.connect(self.refresh)
         at.shot_changed.connect(self._follow)
         at.frame_changed.connect(lambda _: self._follow() if self.rows.cuts else None)

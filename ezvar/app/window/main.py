@@ -5,15 +5,15 @@ from __future__ import annotations
 import gc
 import os
 import sys
-import threading
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
 from ezvar.app.kit import theme
-from ezvar.app.session.jobs import stand_back, told
+from ezvar.app.session.jobs import Jobs, told
 from ezvar.core.errors import EzvarError
 from ezvar.core.framing import load_solver
+from ezvar.core.progress import CancelToken, Progress
 
 from .main_window import MainWindow
 
@@ -39,15 +39,14 @@ def keep_from_collector() -> None:
     gc.freeze()
 
 
-def get_ready() -> None:
+def get_ready(jobs: Jobs) -> None:
     """Load on a thread of its own what the first change of a framing would otherwise wait for."""
 
-    def load() -> None:
-        stand_back()
+    def load(progress: Progress, cancel: CancelToken) -> None:
         load_solver()
         gc.freeze()
 
-    threading.Thread(target=load, name="Getting ready", daemon=True).start()
+    jobs.start("Getting ready", load, shown=False)
 
 
 def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
@@ -61,7 +60,7 @@ def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
     window.show()
     sys.excepthook = lambda kind, error, trace: window.session.messages.say_problem(told(error))
     keep_from_collector()
-    window.session.files.opened.connect(get_ready)
+    window.session.files.opened.connect(lambda _: get_ready(window.jobs))
     if file is not None:
         QTimer.singleShot(0, lambda: window.session.files.open(file, template))
     else:

@@ -145,7 +145,7 @@ class MainWindow(QMainWindow):
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._refresh)
         for signal in (
-            session.project.changed, session.project.saved, session.project.played, session.media.analysed,
+            session.project.changed, session.project.saved, session.project.noted, session.media.analysed,
             at.shot_changed, at.master_changed, at.pane_changed,
         ):  # fmt: skip
             signal.connect(self._soon.start)

@@ -136,7 +136,7 @@ class StageStrip(QWidget):
         row.addLayout(self._chips)
         self.chips: dict[str, MasterChip] = {}
         project, at = session.project, session.at
-        for signal in (project.changed, project.saved, project.played, session.media.analysed, at.master_changed):
+        for signal in (project.changed, project.saved, project.noted, session.media.analysed, at.master_changed):
             signal.connect(self.refresh)
         at.stage_changed.connect(lambda _: self.refresh())
         self.refresh()

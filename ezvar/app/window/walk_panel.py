@@ -40,7 +40,7 @@ class WalkPanel(QWidget):
             session.project.changed,
             session.at.shot_changed,
             session.at.master_changed,
-            session.project.played,
+            session.project.noted,
         ):
             signal.connect(self._tried)
         self.hide()

@@ -20,6 +20,7 @@ from ezvar.core import edits
 from ezvar.core.lock import mix_of
 from ezvar.core.model import Document, Exchanged, Lock, Master, Media, Shot, lock_identity
 from ezvar.core.names import FileName, file_names, longest_name
+from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.store import dump_decisions
 from ezvar.core.timing import Rate
 
@@ -116,14 +117,21 @@ def _exactly(values: Any) -> Any:
     return repr(values) if isinstance(values, float) else values
 
 
-def write_handoff(doc: Document, folder: str | os.PathLike[str]) -> tuple[Document, list[Path]]:
-    """Write one timeline a master into a folder, made where it is not there.
+def write_handoff(
+    doc: Document, folder: str | os.PathLike[str], progress: Progress = silent, cancel: CancelToken | None = None
+) -> tuple[Document, list[Path]]:
+    """Write one timeline a master into a folder, made where it is not there; all of them or none.
 
     Returns the document that knows what was handed out, and the files. Raises
     `OutputError` as `write_files` does.
     """
     names = _names(doc, folder)
-    texts = [timeline_of(doc, master).to_json_string(indent=1).encode() for master in doc.masters]
+    texts = []
+    for k, master in enumerate(doc.masters):
+        if cancel is not None:
+            cancel.check()
+        progress(k / len(doc.masters), "Writing the handoff")
+        texts.append(timeline_of(doc, master).to_json_string(indent=1).encode())
     files = write_files(folder, {n.name: text for n, text in zip(names, texts, strict=True)})
     return edits.set_exchanged(doc, _first_exchange(doc)), files
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import fcntl
 import os
-import threading
 import time
 from dataclasses import dataclass
 from pathlib import Path
 
 from ezvar.core.errors import EzvarError, ProjectError
 from ezvar.core.model import Document
+from ezvar.core.threads import Worker
 from ezvar.core.way_in import read_bytes
 
 from .files import write_atomically
@@ -54,50 +54,38 @@ class Journal:
         self._file = self._folder / f"{os.getpid()}-{time.time_ns()}.journal"
         self._held: int | None = None
         self._newest: tuple[Document, str, str] | None = None
-        self._closing = False
-        self._changed = threading.Condition()
         self._dropped = False
-        self._thread = threading.Thread(target=self._run, name="journal", daemon=True)
-        self._thread.start()
+        self._worker = Worker("journal", self._keep)
 
     def note(self, doc: Document, project: str | os.PathLike[str] | None, revision: str = "") -> None:
         """Keep this document, whose project file is at ``project`` and was read or written as ``revision``."""
-        with self._changed:
+        with self._worker.changed:
             self._newest = (doc, str(project or ""), revision)
-            self._changed.notify()
+        self._worker.wake()
 
     def forget(self) -> None:
         """The work is saved, or given up: keep nothing. Returns at once; the file goes as soon as the disk lets it."""
-        with self._changed:
+        with self._worker.changed:
             self._newest, self._dropped = None, True
-            self._changed.notify()
+        self._worker.wake()
 
     def close(self) -> None:
         """End in good order and leave nothing behind."""
-        self.forget()
-        with self._changed:
-            self._closing = True
-            self._changed.notify()
-        self._thread.join()
+        self._worker.close()
+        self._file.unlink(missing_ok=True)
         if self._held is not None:
             self._file.with_suffix(".lock").unlink(missing_ok=True)
             os.close(self._held)
 
-    def _run(self) -> None:
-        while True:
-            with self._changed:
-                self._changed.wait_for(lambda: self._closing or self._dropped or self._newest is not None)
-                dropped, self._dropped = self._dropped, False
-                newest, self._newest = self._newest, None
-                closing = self._closing
-            if dropped:
-                self._file.unlink(missing_ok=True)
-            if newest is not None:
-                self._write(*newest)
-            elif closing:
-                return
-            with self._changed:
-                self._changed.wait_for(lambda: self._closing or self._dropped, timeout=_WAIT)
+    def _keep(self) -> None:
+        with self._worker.changed:
+            dropped, self._dropped = self._dropped, False
+            newest, self._newest = self._newest, None
+        if dropped:
+            self._file.unlink(missing_ok=True)
+        if newest is not None:
+            self._write(*newest)
+        self._worker.wait(lambda: self._dropped, _WAIT)
 
     def _write(self, doc: Document, project: str, revision: str) -> None:
         try:

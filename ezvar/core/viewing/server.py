@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 import time
 from collections.abc import Callable
 from typing import Protocol
@@ -10,6 +9,7 @@ from typing import Protocol
 from ezvar.core.errors import EzvarError
 from ezvar.core.media import Picture
 from ezvar.core.progress import Cancelled
+from ezvar.core.threads import Worker
 
 from .frame_cache import FrameCache
 
@@ -65,32 +65,26 @@ class FrameServer:
         self._wanted: int | None = None
         self._asked: tuple[float, int] = (0.0, -1)  # when the last request came, and for which frame
         self._hasty = False
-        self._closing = False
-        self._changed = threading.Condition()
-        self._thread = threading.Thread(target=self._run, name="frames", daemon=True)
-        self._thread.start()
+        self._worker = Worker("frames", self._serve)
 
     def request(self, frame: int) -> None:
         """Ask for a frame; numbers outside the movie give the nearest. Returns at once."""
         frame = max(0, min(frame, self._reader.count - 1))
-        with self._changed:
+        with self._worker.changed:
             self._wanted = frame
             now = time.monotonic()
             self._hasty = frame != self._asked[1] and now - self._asked[0] <= _HASTE
             self._asked = now, frame
-            self._changed.notify()
+        self._worker.wake()
 
     def close(self) -> None:
         """Stop the thread and close the movie."""
-        with self._changed:
-            self._closing = True
-            self._changed.notify()
-        self._thread.join()
+        self._worker.close()
         self._reader.close()
 
     def disturbed(self) -> bool:
         """Whether something else is wanted by now."""
-        return self._closing or self._wanted is not None
+        return self._worker.closing or self._wanted is not None
 
     def _fetch(self, frame: int) -> Picture:
         picture = self._cache.get(self._reader.name, frame)
@@ -107,27 +101,20 @@ class FrameServer:
             return None
         return self._before(frame)
 
-    def _rests(self) -> bool:
-        with self._changed:
-            return not self._changed.wait_for(self.disturbed, _REST)
-
-    def _run(self) -> None:
-        while True:
-            with self._changed:
-                self._changed.wait_for(lambda: self._closing or self._wanted is not None)
-                if self._closing:
-                    return
-                frame, self._wanted = self._wanted, None
-            assert frame is not None
-            try:
-                quickly = self._shown_quickly(frame)
-                if quickly is None or (not quickly and self._rests()):
-                    self._on_picture(self._fetch(frame))
-                    self._read_ahead(frame)
-            except Cancelled:
-                continue  # another frame is wanted by now
-            except EzvarError as error:
-                self._on_error(error)
+    def _serve(self) -> None:
+        with self._worker.changed:
+            frame, self._wanted = self._wanted, None
+        if frame is None:
+            return
+        try:
+            quickly = self._shown_quickly(frame)
+            if quickly is None or (not quickly and not self._worker.wait(self.disturbed, _REST)):
+                self._on_picture(self._fetch(frame))
+                self._read_ahead(frame)
+        except Cancelled:
+            return  # another frame is wanted by now
+        except EzvarError as error:
+            self._on_error(error)
 
     def _read_ahead(self, frame: int) -> None:
         for n in range(frame + 1, min(frame + 1 + self._ahead, self._reader.count)):

@@ -70,7 +70,7 @@ class AgreePreview(QDialog):
             return list(result_pictures(doc, proxy, master, frames, _SIZE, progress, cancel))
 
         self._job = session.jobs.start("Drawing the chosen shots", work, self._show, session.messages.say_problem)
-        self.finished.connect(lambda _: self._job.cancel() if self._job in session.jobs.running else None)
+        self.finished.connect(lambda _: session.jobs.stop(self._job))
 
     def _show(self, made: list[tuple[int, QImage]]) -> None:
         for frame, image in made:

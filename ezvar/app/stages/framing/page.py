@@ -74,7 +74,7 @@ class FramingPage(Page[FramingTools]):
         self.card.column.addStretch(1)
         desk.of_shot.ready.connect(self.refresh)
         session.at.chosen_changed.connect(self.refresh)
-        session.project.played.connect(self.refresh)
+        session.project.noted.connect(self.refresh)
 
     def set_viewer(self, viewer: Viewer | None) -> None:
         self.well.set_viewer(viewer)

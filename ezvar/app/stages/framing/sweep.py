@@ -148,8 +148,7 @@ class SweepChart(QWidget):
         key, doc = self._key(shot), session.project.document
         if key in self._scans or key == self._asked:
             return
-        if self._job is not None and self._job in session.jobs.running:
-            self._job.cancel()
+        session.jobs.stop(self._job)
         self._asked = key
 
         def done(image: QImage) -> None:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from ezvar.app.background.framing_work import Change, at_most
+from ezvar.app.background.changes import Change
+from ezvar.app.background.framing_work import at_most
 from ezvar.app.commands import Workbench
 from ezvar.app.viewer.well import Well
 from ezvar.core.evidence import Analysis

@@ -104,6 +104,7 @@ class Making(QObject):
             failed,
             lambda: failed("Stopped, nothing was left behind."),
             self._ended,
+            stands=True,
         )
         self._under_way = key, job
 

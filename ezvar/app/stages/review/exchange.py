@@ -9,7 +9,6 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.app.session.session import Session
-from ezvar.core import edits
 from ezvar.core.model import Document, media_named
 from ezvar.core.names import readable
 from ezvar.core.review import CutsKind, Taken, take, write_cuts, write_handoff
@@ -27,16 +26,20 @@ class Exchange(QObject):
 
     def write_handoff(self, folder: str) -> None:
         """Write the handoff into a folder."""
-        session, doc = self._session, self._session.project.document
+        session, doc = self._session, self._session.project.whole
 
         def done(result: tuple[Document, list[Path]]) -> None:
-            after, files = result
-            session.project.edit("Write the handoff", edits.set_exchanged(session.project.document, after.exchanged))
+            handed, files = result
+            session.project.note_exchanged(handed.exchanged)
             names = ", ".join(f.name for f in files)
             session.messages.say(f"Written to {folder}: {names}." if files else "There is no master to hand off yet.")
 
         session.jobs.start(
-            "Writing the handoff", lambda p, c: write_handoff(doc, folder), done, session.messages.say_problem
+            "Writing the handoff",
+            lambda p, c: write_handoff(doc, folder, p, c),
+            done,
+            session.messages.say_problem,
+            stands=True,
         )
 
     def write_cuts(self, folder: str, kind: CutsKind) -> None:
@@ -47,7 +50,11 @@ class Exchange(QObject):
             session.messages.say(f"Written: {file}.")
 
         session.jobs.start(
-            "Writing the cuts", lambda p, c: write_cuts(doc, folder, kind), done, session.messages.say_problem
+            "Writing the cuts",
+            lambda p, c: write_cuts(doc, folder, kind),
+            done,
+            session.messages.say_problem,
+            stands=True,
         )
 
     def take(self, path: str, folders: Collection[str] = ()) -> None:
@@ -56,7 +63,8 @@ class Exchange(QObject):
         Where it names others that lie beside the project's media,
         ``files_named`` is sent in place of ``taken``.
         """
-        session, doc, name = self._session, self._session.project.document, readable(Path(path).name)
+        session, name = self._session, readable(Path(path).name)
+        doc, whole = session.project.document, session.project.whole
 
         def done(result: tuple[Document, Taken]) -> None:
             merged, taken = result
@@ -64,6 +72,7 @@ class Exchange(QObject):
                 session.messages.say_problem("The project changed while the file was read. Take it in again.")
                 return
             session.project.edit(f"Take in {name}", merged)
+            session.project.note_exchanged(merged.exchanged)
             said = [f"{len(taken.taken)} taken, {taken.same} the same, {len(taken.conflicts)} in conflict."]
             for ours, _ in taken.conflicts:
                 said.append(f"Shot {merged.place_of(ours.shot) + 1} was changed on both sides, ours is kept.")
@@ -72,7 +81,7 @@ class Exchange(QObject):
                 self.files_named.emit(path, taken.files)
 
         session.jobs.start(
-            f"Taking in {name}", lambda p, c: take(doc, path, folders), done, session.messages.say_problem
+            f"Taking in {name}", lambda p, c: take(whole, path, folders), done, session.messages.say_problem
         )
 
     def _all_beside_media(self, files: tuple[str, ...]) -> bool:

@@ -1,0 +1,82 @@
+"""The threads of the program: all of them are begun here, and each says how it ends."""
+
+from __future__ import annotations
+
+import os
+import threading
+from collections.abc import Callable
+
+
+def begin(name: str, work: Callable[[], object], low: bool = False) -> threading.Thread:
+    """Begin work on a thread of its own, which ends with it; ``low`` leaves the processor to others that want it."""
+
+    def run() -> None:
+        if low:
+            stand_back()
+        work()
+
+    thread = threading.Thread(target=run, name=name, daemon=True)
+    thread.start()
+    return thread
+
+
+def stand_back() -> None:
+    """Let the calling thread, and those it starts, leave the processor to others when both want it."""
+    os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), 5)
+
+
+class Worker:
+    """A thread that does a step whenever it is woken, until it is closed.
+
+    Waking it several times while it is at work is as waking it once.
+    ``step`` runs on the thread; it returns the seconds after which it is to
+    run again without being woken, or ``None``. What it shares with others is
+    guarded by ``changed``. ``ended`` runs last, on the thread.
+    """
+
+    def __init__(
+        self,
+        name: str,
+        step: Callable[[], float | None],
+        ended: Callable[[], object] = lambda: None,
+        low: bool = False,
+    ) -> None:
+        self.changed = threading.Condition()
+        self.closing = False
+        self._woken = False
+        self._step, self._ended = step, ended
+        self._name, self._low = name, low
+        self._thread: threading.Thread | None = None
+
+    def wake(self) -> None:
+        """Have a step done; returns at once. The thread is begun by the first one."""
+        with self.changed:
+            self._woken = True
+            if self._thread is None and not self.closing:
+                self._thread = begin(self._name, self._run, self._low)
+            self.changed.notify()
+
+    def wait(self, until: Callable[[], bool], seconds: float) -> bool:
+        """Of a step: wait until something holds, or it is closed, or the time is over; whether it holds."""
+        with self.changed:
+            self.changed.wait_for(lambda: self.closing or until(), seconds)
+            return until()
+
+    def close(self) -> None:
+        """Do no more steps, and wait until the one under way is over."""
+        with self.changed:
+            self.closing = True
+            self.changed.notify()
+        if self._thread is not None:
+            self._thread.join()
+
+    def _run(self) -> None:
+        again: float | None = None
+        while True:
+            with self.changed:
+                self.changed.wait_for(lambda: self.closing or self._woken, again)
+                if self.closing:
+                    break
+                self._woken = False
+            again = self._step()
+        self._ended()
