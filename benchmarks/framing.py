@@ -20,10 +20,9 @@ from pathlib import Path
 import numpy as np
 
 from ezvar.core import edits
-from ezvar.core.evidence import Analysis, Evidence, analyse
+from ezvar.core.evidence import Analysis, Evidence, Finders, joined, looked
 from ezvar.core.framing import NEEDS_A_LOOK, Size, crop_windows, solve
 from ezvar.core.model import Document, Framing, Lock, Master, Media, Shot, Source, doubt
-from ezvar.core.store import Cache
 from ezvar.core.timing import Rate
 
 from .framing_scenes import FPS, HEIGHT, STANDING, WIDTH, Scene, scenes
@@ -71,8 +70,8 @@ def document(scene: Scene) -> Document:
     return doc
 
 
-def evidence_of(scene: Scene, cache: Cache) -> Analysis:
-    return analyse(scene.frames_for_analysis, scene.frames, scene.name.replace(" ", "-"), cache)
+def evidence_of(scene: Scene, finders: Finders) -> Analysis:
+    return joined(list(looked(scene.frames_for_analysis(0), 0, scene.frames, finders)))
 
 
 def fixed_centre(scene: Scene, evidence: Evidence, width: float) -> np.ndarray:
@@ -161,9 +160,9 @@ Results = dict[tuple[str, str], list[tuple[Scene, Result]]]
 def table(first: int, rounds: int, folder: Path, say: Callable[[str], None] = print) -> Results:
     results: Results = {}
     seconds = 0.0
-    cache = Cache(folder)
+    finders = Finders()
     for scene in scenes(first, rounds):
-        analysis = evidence_of(scene, cache)
+        analysis = evidence_of(scene, finders)
         doc = document(scene)
         for shape, (w, h) in SHAPES.items():
             width = HEIGHT * w / h

@@ -11,13 +11,29 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ezvar.core import edits
-from ezvar.core.evidence import Evidence, Gatherer, TextFinder, nothing_seen, subjects_of
+from ezvar.core.evidence import (
+    STRETCH,
+    Evidence,
+    Finders,
+    Gatherer,
+    Region,
+    TextFinder,
+    joined,
+    look_through,
+    looked,
+    nothing_seen,
+    proxy_of,
+    subjects_of,
+)
 from ezvar.core.evidence.gather import KINDS, LOOK, ROW
 from ezvar.core.evidence.moving import SIZE, camera_move, moving_map, moving_regions
 from ezvar.core.framing import NEEDS_A_LOOK, crop_windows, solve_shot
 from ezvar.core.framing.paths.optimal import fullest_place
+from ezvar.core.lock import LockReader, take_lock
 from ezvar.core.media import Picture, Planes
 from ezvar.core.model import Document, Lock, Master, Media, Shot, Source, doubt
+from ezvar.core.progress import Cancelled, CancelToken
+from ezvar.core.store import Cache
 from ezvar.core.timing import Rate
 
 from .media import make_movie
@@ -134,7 +150,6 @@ def test_a_subject_goes_on_for_a_moment_and_then_is_gone():
     assert after == pytest.approx([0.5, 0.55, 0.57, 0.57])
     assert only.there(np.array([0, 30, 74, 75, 150])).tolist() == [True, True, True, False, False]
     assert only.look > 0  # it goes to the right
-    assert seen.before(30).seen("face", 0, 200)[-1][0] == 24
 
 
 # Who is followed
@@ -234,14 +249,12 @@ def test_the_fullest_place_holds_no_less_than_any_other(stretches):
 
 _ANALYSE = """
 import sys
-from ezvar.core.cuts import measure
-from ezvar.core.evidence import Gatherer
+from ezvar.core.evidence import Finders, looked
 from ezvar.core.media import MovieReader
 for path in sys.argv[1:]:
     with MovieReader(path) as reader:
-        gatherer = Gatherer()
-        measure(reader.frames(), reader.count, also=gatherer.add)
-        print(len(gatherer.result().looks) > 0)
+        (seen,) = looked(reader.frames(), 0, reader.count, Finders())
+        print(len(seen.evidence.looks) > 0)
 """
 
 
@@ -262,6 +275,83 @@ def _lively(n, width, height):
     return np.full((height, width, 3), 60 + 40 * (n % 4), np.uint8)
 
 
+class Brightest:
+    """A finder of one region in every picture: its place is told by the picture itself."""
+
+    def input_size(self, width, height):
+        return width, height
+
+    def find(self, rgb):
+        return [Region("face", float(rgb.mean()) / 300, 0.2, 0.1, 0.1, 0.9)]
+
+
+@pytest.fixture
+def some(monkeypatch):
+    monkeypatch.setattr("ezvar.core.evidence.gather.FaceFinder", Brightest)
+    monkeypatch.setattr("ezvar.core.evidence.gather.TextFinder", Brightest)
+    return Finders()
+
+
+def drift(start, end):
+    """A texture that goes its way, with a light change now and then."""
+    place = cv2.resize(ground(5), (160 * 3, 90 * 3))
+    for n in range(start, end):
+        y = np.clip(place[40 : 40 + 90, n % 300 : n % 300 + 160] + (30 if n % 97 > 80 else 0), 0, 255).astype(np.uint8)
+        half = np.full((45, 80), 128, np.uint8)
+        yield Picture(n, Planes(y, half, half, Planes.of_rgb(np.zeros((2, 2, 3), np.uint8)).tags), 160, 90)
+
+
+def same(one, other):
+    arrays = [
+        [*a.signals.arrays().values(), a.evidence.rows, a.evidence.looks, a.evidence.stills] for a in (one, other)
+    ]
+    return all(np.array_equal(a, b) for a, b in zip(*arrays, strict=True))
+
+
+def test_looking_through_in_parts_changes_nothing(some):
+    frames = 2 * STRETCH + 50
+    whole = list(looked(drift(0, frames), 0, frames, some))
+    parts = [
+        *looked(drift(0, STRETCH), 0, STRETCH, some),
+        *looked(drift(STRETCH - 8, frames), STRETCH, frames, some),
+    ]
+    assert [s.start for s in whole] == [s.start for s in parts] == [0, STRETCH, 2 * STRETCH]
+    assert same(joined(whole), joined(parts))
+    assert not same(joined(whole), joined([*parts[:2], *looked(drift(2 * STRETCH, frames), 2 * STRETCH, frames, some)]))
+
+
+def test_a_stopped_reading_goes_on_where_it_was_and_makes_the_proxy_in_the_same_decoding(tmp_path, some, monkeypatch):
+    monkeypatch.setattr("ezvar.core.evidence.tasks._finders", lambda: some)
+    path = make_movie(tmp_path / "long.mp4", STRETCH + 60, size=(64, 36), picture=_lively)
+    doc, cache, token, read = take_lock(path).doc, Cache(tmp_path / "cache"), CancelToken(), []
+    frames = LockReader.frames
+    monkeypatch.setattr(LockReader, "frames", lambda self, start=0: (read.append(start), frames(self, start))[1])
+    refused = []
+
+    def stop(fraction, _):
+        if fraction > 0.95:
+            token.cancel()
+
+    with pytest.raises(Cancelled):
+        look_through(doc, cache, stop, token, refused.append)
+    begun = proxy_of(doc, cache)
+    assert (begun.has(0), begun.ready) == (True, False)
+    parts = look_through(doc, cache, proxy_told=refused.append)
+    assert read == [0, STRETCH - 8]
+    assert proxy_of(doc, cache).ready
+    assert same(parts, look_through(doc, Cache(tmp_path / "other")))
+    assert proxy_of(doc, Cache(tmp_path / "other")).ready is False
+    look_through(doc, cache, proxy_told=refused.append)  # all is there
+    assert read == [0, STRETCH - 8, 0]
+    monkeypatch.setattr("ezvar.core.viewing.proxy.write_atomically", _full)
+    assert same(parts, look_through(doc, Cache(tmp_path / "full"), proxy_told=refused.append))
+    assert [str(e) for e in refused] == ["no room."]
+
+
+def _full(path, write, family):
+    raise family("no room")
+
+
 @pytest.mark.parametrize("size", [(640, 360), (64, 640), (7680, 4320)])
 @pytest.mark.parametrize("kind", ["black", "noise"])
 def test_nothing_to_see_is_no_trouble(size, kind):
@@ -269,7 +359,7 @@ def test_nothing_to_see_is_no_trouble(size, kind):
     y = np.full(size[::-1], 16, np.uint8) if kind == "black" else rng.integers(16, 235, size[::-1], np.uint8)
     half = np.full((size[1] // 2, size[0] // 2), 128, np.uint8)
     picture = Planes(y, half, half, Planes.of_rgb(np.zeros((2, 2, 3), np.uint8)).tags)
-    gatherer = Gatherer()
+    gatherer = Gatherer(Finders())
     for n in range(13 if size[0] < 1000 else 2):
         gatherer.add(Picture(n, picture, *size), 0.0)
     seen = gatherer.result()

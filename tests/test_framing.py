@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ezvar.core import edits
-from ezvar.core.evidence import FaceFinder, TextFinder, analyse, cached_analysis, subjects_of
+from ezvar.core.evidence import FaceFinder, Finders, TextFinder, joined, look_through, looked, subjects_of
 from ezvar.core.framing import (
     NEEDS_A_LOOK,
     Place,
@@ -38,9 +38,8 @@ from ezvar.core.framing.paths.optimal import calm_path
 from ezvar.core.framing.paths.pace import pace_of
 from ezvar.core.media import MovieReader
 from ezvar.core.model import EASES, Keyframe, Master, Pane, Reason, doubt
-from ezvar.core.planning import analysis_of, following_the_window, plan, with_framings
-from ezvar.core.progress import Cancelled, CancelToken
-from ezvar.core.store import Cache, load_project
+from ezvar.core.planning import following_the_window, plan, with_framings
+from ezvar.core.store import load_project
 from ezvar.core.timing import FrameRange
 from ezvar.core.viewing import slit_scan
 
@@ -54,7 +53,7 @@ def demo(cache):
     """The demo planned afresh, its analysis and its ground truth."""
     masters = [Master("9", "9:16", 1080, 1920), Master("4", "4:5", 1080, 1350), Master("1", "1:1", 1080, 1080)]
     doc = plan(DEMO / "lantern-night.mp4", masters, cache).doc
-    return doc, analysis_of(doc, cache), json.loads((DEMO / "lantern-night.truth.json").read_text())
+    return doc, look_through(doc, cache), json.loads((DEMO / "lantern-night.truth.json").read_text())
 
 
 def test_every_cut_of_the_demo_is_found_and_no_other(demo):
@@ -131,35 +130,13 @@ def test_the_shipped_plan_is_what_is_planned_now(demo):
             assert (now.window.cx, now.window.cy) == pytest.approx((then.window.cx, then.window.cy), abs=12)
 
 
-def test_an_analysis_is_kept_and_taken_up_again(demo, cache):
+def test_an_analysis_is_kept_and_taken_up_again(demo, cache, monkeypatch):
     doc, analysis, _ = demo
-    again = cached_analysis(doc.lock.media[0].content, doc.lock.frames, cache)
+    monkeypatch.setattr("ezvar.core.evidence.tasks.looked", None)  # nothing is looked at again
+    again = look_through(doc, cache)
     assert np.array_equal(again.evidence.rows, analysis.evidence.rows)
     assert again.evidence.finders == ("face", "text", "figure", "moving")
     assert np.array_equal(again.signals.thumbs, analysis.signals.thumbs)
-    assert cached_analysis(doc.lock.media[0].content, 3, cache) is None
-    assert cached_analysis("other", doc.lock.frames, cache) is None
-
-
-def test_a_stopped_reading_goes_on_where_it_was(edit, tmp_path):
-    cache, token, begun = Cache(tmp_path), CancelToken(), []
-    with MovieReader(edit) as reader:
-
-        def pictures(start):
-            begun.append(start)
-            for picture in reader.frames(start):
-                if picture.index == 70 and not start:
-                    token.cancel()
-                yield picture
-
-        with pytest.raises(Cancelled):
-            analyse(pictures, 80, "edit", cache, cancel=token)
-        parts, whole = analyse(pictures, 80, "edit", cache), analyse(reader.frames, 80, "other", cache)
-    assert begun == [0, 69]
-    early = [e.seen("face", 0, 60) for e in (parts.evidence, whole.evidence)]
-    assert early[0] == early[1]
-    for name, array in parts.signals.arrays().items():
-        assert np.array_equal(array, getattr(whole.signals, name)), name
 
 
 def test_faces_lie_where_the_demo_drew_them(demo):
@@ -186,7 +163,7 @@ def test_without_a_model_the_rest_is_looked_for(tmp_path, edit, monkeypatch):
             finder(tmp_path / "none.onnx")
     monkeypatch.setattr("ezvar.core.evidence.gather.FaceFinder", lambda: FaceFinder(tmp_path / "none.onnx"))
     with MovieReader(edit) as reader:
-        seen = analyse(reader.frames, reader.facts.frames, "x", Cache(tmp_path)).evidence
+        seen = joined(list(looked(reader.frames(), 0, 80, Finders()))).evidence
     assert seen.finders == ("text", "figure", "moving")
     assert seen.seen("face", 0, 100) == []
 
@@ -253,7 +230,7 @@ def test_a_shifted_path_is_where_it_says(pane, dx, dy):
 
 
 def test_by_hand_is_noted_and_doubted_anew(planned, cache):
-    analysis = analysis_of(planned, cache)
+    analysis = look_through(planned, cache)
     shot, master = planned.shots[0], planned.masters[0]
     size = picture_size(planned, shot)
     away = shifted(framed(planned, shot, master).panes[0], master, size, 1.0, 0.0)
@@ -269,7 +246,7 @@ def test_by_hand_is_noted_and_doubted_anew(planned, cache):
 
 
 def test_solving_again_leaves_agreed_and_hand_made_framings(planned, cache):
-    analysis = analysis_of(planned, cache)
+    analysis = look_through(planned, cache)
     framings = list(planned.framings)
     framings[0] = replace(framings[0], verdict="agreed", why="kept")
     framings[1] = replace(framings[1], decided="by hand", why="kept")
@@ -281,7 +258,7 @@ def test_solving_again_leaves_agreed_and_hand_made_framings(planned, cache):
 
 def test_a_master_that_starts_whole_shows_all(planned, cache):
     master = Master("w", "w", 180, 320, "whole")
-    (framing,) = solve(planned, master, analysis_of(planned, cache), planned.shots[:1])
+    (framing,) = solve(planned, master, look_through(planned, cache), planned.shots[:1])
     w = pane_window(framing.panes[0], master, picture_size(planned, planned.shots[0]), 0)
     assert w.width >= planned.lock.width
     assert "whole" in framing.why.lower()

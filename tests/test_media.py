@@ -27,9 +27,9 @@ from ezvar.core.media import (
     probe,
     sound_blocks,
 )
-from ezvar.core.progress import Cancelled, CancelToken
+from ezvar.core.progress import Cancelled
 from ezvar.core.timing import Rate
-from ezvar.core.viewing import FrameCache, FrameServer, Proxy
+from ezvar.core.viewing import FrameCache, FrameServer, Proxy, proxy_picture
 
 from .media import beeps, make_movie, number_in, numbered, trimmed
 
@@ -150,7 +150,7 @@ def test_colours_come_through_however_they_are_coded(tmp_path, kind):
         frame = av.VideoFrame.from_ndarray(CARD, format="rgb24")
         return frame.reformat(format=how["pixels"], dst_colorspace="ITU709")
 
-    path = make_movie(tmp_path / f"m{how.pop('suffix', '.mp4')}", 2, size=(1280, 720), picture=picture, **how)
+    path = make_movie(tmp_path / f"m{how.pop('suffix', '.mp4')}", 4, size=(1280, 720), picture=picture, **how)
     with MovieReader(path) as reader:
         seen = reader.frame(1)
     assert np.abs(seen.planes().rgb().astype(int) - CARD).mean() < 3
@@ -339,27 +339,26 @@ def test_a_frame_no_longer_wanted_is_given_up_and_the_reader_stays_good(movie):
 
 def test_a_proxy_has_every_frame_and_is_taken_up_again(movie, tmp_path):
     facts = probe(movie)
-    proxy = Proxy(tmp_path, "content", facts.frames)
+    proxy = Proxy(tmp_path, "content", (0, 24, 48, facts.frames))
     assert proxy.picture(0) is None
-    token = CancelToken()
     with MovieReader(movie) as reader:
-
-        def stop_at_half(fraction, _):
-            if fraction >= 0.5:
-                token.cancel()
-
-        with pytest.raises(Cancelled):
-            proxy.build(reader.frames(), stop_at_half, token)
-        assert number_in(proxy.picture(20)[..., 0]) == 20  # what was made stays usable
-        assert proxy.picture(50) is None
-        proxy.build(reader.frames())
-    again = Proxy(tmp_path, "content", facts.frames)
+        made = [proxy_picture(picture) for picture in reader.frames()]
+    proxy.put(0, made[:24])
+    assert number_in(proxy.picture(20)[..., 0]) == 20  # what is made can be used at once
+    assert proxy.picture(24) is None
+    proxy.put(24, made[24:48])
+    (tmp_path / "content-00000048.proxy").write_bytes(b"cut off")
+    again = Proxy(tmp_path, "content", (0, 24, 48, facts.frames))
+    assert not again.ready
+    proxy.put(48, made[48:])
+    assert again.picture(59) is not None  # others see what one has made
     assert again.ready
     assert [number_in(again.picture(n)[..., 0]) for n in (0, 31, 59)] == [0, 31, 59]
-    assert [p.name for p in tmp_path.iterdir()] == ["content.proxy"]
-    assert not Proxy(tmp_path, "content", 61).ready
+    assert again.picture(60) is None
+    assert not Proxy(tmp_path, "content", (0, 24, 48, 61)).ready
     for each in (proxy, again):
         each.close()
+    assert again.picture(0) is None
 
 
 @given(
@@ -512,3 +511,9 @@ def test_a_glance_is_close_to_an_exact_reduction(width, height):
     glance, exact = planes.glanced(width, height), planes.scaled(width, height)
     assert (glance.width, glance.height, glance.u.shape) == (exact.width, exact.height, exact.u.shape)
     assert np.abs(glance.y.astype(int) - exact.y).max() <= 3
+
+
+def test_frames_at_no_rate_that_can_be_are_said(tmp_path):
+    movie = make_movie(tmp_path / "fast.mp4", 8, rate=Fraction(2000))
+    with pytest.raises(MediaError, match="at most 1000 frames a second"):
+        MovieReader(movie)

@@ -329,7 +329,7 @@ def test_what_a_killed_program_was_writing_is_removed_later(tmp_path):
     assert save() == everything - {p.name for p in parts - {held}}
     for path in (*others[:2], *former):
         os.utime(path, (1, 1))
-    Proxy(tmp_path, "proxy", 1)
+    Proxy(tmp_path, "proxy", (0, 1))
     assert save() == {p.name for p in others} | {held.name, "c"}
     living.kill()
     for process in (living, dead):

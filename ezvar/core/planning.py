@@ -9,7 +9,7 @@ from dataclasses import replace
 from ezvar.core import edits
 from ezvar.core.cuts import judge
 from ezvar.core.errors import EzvarError, TimelineError
-from ezvar.core.evidence import Analysis, analyse, track
+from ezvar.core.evidence import Analysis, look_through, track
 from ezvar.core.framing import (
     Place,
     sight_of,
@@ -24,7 +24,6 @@ from ezvar.core.lock import (
     TakenLock,
     carry,
     estimate_placements,
-    lock_content,
     match_by_picture,
     match_by_source,
     take_lock,
@@ -35,17 +34,6 @@ from ezvar.core.store import Cache
 from ezvar.core.timing import Rate
 
 _TAKEN = 0.4  # of the window, around its middle, that is taken for the subject where none was found
-
-
-def analysis_of(
-    doc: Document, cache: Cache, progress: Progress = silent, cancel: CancelToken | None = None
-) -> Analysis:
-    """What is seen in the lock, from the cache or by reading it once.
-
-    Missing media of a timeline show nothing; of a flat lock they raise `MediaError`.
-    """
-    with LockReader(doc, _raise_if_flat(doc)) as reader:
-        return analyse(reader.frames, doc.lock.frames, lock_content(doc), cache, progress, cancel)
 
 
 def _raise_if_flat(doc: Document) -> Callable[[str, EzvarError], None]:
@@ -143,8 +131,8 @@ def relocked(
         )  # fmt: skip
     if not new.lock.flat and not old.lock.flat:
         return carry(old, new, match_by_source(old, new))
-    before = analysis_of(old, cache, part(progress, 0.1, 0.5), cancel).signals.thumbs
-    analysis = analysis_of(new, cache, part(progress, 0.5, 1), cancel)
+    before = look_through(old, cache, part(progress, 0.1, 0.5), cancel).signals.thumbs
+    analysis = look_through(new, cache, part(progress, 0.5, 1), cancel)
     if new.lock.flat:
         new = with_cuts(new, analysis)
     return carry(old, new, match_by_picture(old, new, before, analysis.signals.thumbs))
@@ -188,7 +176,7 @@ def plan(
         doc = edits.place_shots(doc, found.placements)
     for master in masters:
         doc = edits.add_master(doc, master)
-    analysis = analysis_of(doc, cache, part(progress, 0.1, 1), cancel)
+    analysis = look_through(doc, cache, part(progress, 0.1, 1), cancel)
     if doc.lock.flat:
         doc = with_cuts(doc, analysis)
     return replace(taken, doc=with_framings(doc, analysis, cancel=cancel))

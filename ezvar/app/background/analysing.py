@@ -8,10 +8,10 @@ from dataclasses import replace
 from ezvar.app.session.jobs import Job
 from ezvar.app.session.session import Session
 from ezvar.core import edits
-from ezvar.core.evidence import Analysis
-from ezvar.core.lock import LockReader
+from ezvar.core.errors import EzvarError
+from ezvar.core.evidence import Analysis, look_through
 from ezvar.core.model import Document, Framing, Master, new_id
-from ezvar.core.planning import analysis_of, resized, with_cuts, with_framings
+from ezvar.core.planning import resized, with_cuts, with_framings
 from ezvar.core.progress import CancelToken, Progress
 
 
@@ -39,8 +39,11 @@ class Analysing:
         """Read the lock once, or take what is kept of it; then find cuts and frame what is not framed yet."""
         doc, content = self._session.project.document, self._session.media.content
 
+        def told(error: EzvarError) -> None:
+            self._session.messages.say_problem(str(error))
+
         def work(progress: Progress, cancel: CancelToken) -> tuple[Analysis, Document | None]:
-            analysis = analysis_of(doc, self._session.cache, progress, cancel)
+            analysis = look_through(doc, self._session.cache, progress, cancel, told)
             return analysis, with_cuts(doc, analysis) if find_cuts else None
 
         def done(result: tuple[Analysis, Document | None]) -> None:
@@ -54,23 +57,10 @@ class Analysing:
                     replace(edits.set_shots(self._session.project.document, cut.shots), passed=cut.passed),
                 )
             self.frame_missing()
-            self.make_proxy()
 
         self._jobs.append(
             self._session.jobs.start("Looking through the lock", work, done, self._session.messages.say_problem)
         )
-
-    def make_proxy(self) -> None:
-        """Make the proxy on a thread, unless it is there."""
-        proxy, doc = self._session.media.proxy, self._session.project.document
-        if proxy is None or proxy.ready:
-            return
-
-        def work(progress: Progress, cancel: CancelToken) -> None:
-            with LockReader(doc) as reader:
-                proxy.build(reader.frames(), progress, cancel)
-
-        self._jobs.append(self._session.jobs.start("Making the proxy", work, None, self._session.messages.say_problem))
 
     def frame_missing(self) -> None:
         """Solve, on a thread, the framings that no one has decided yet."""

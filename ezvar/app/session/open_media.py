@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.core.errors import EzvarError
-from ezvar.core.evidence import Analysis
+from ezvar.core.evidence import Analysis, proxy_of
 from ezvar.core.lock import LockReader
 from ezvar.core.media import MovieReader
 from ezvar.core.model import Document, Media
@@ -76,7 +76,7 @@ class OpenMedia(QObject):
         self.content = reader.name
         if self.proxy is not None:
             self.proxy.close()
-        self.proxy = Proxy(self._cache.folder, self.content, reader.doc.lock.frames)
+        self.proxy = proxy_of(reader.doc, self._cache)
         self.analysis = None
 
     def show_again(self) -> None:
@@ -86,4 +86,6 @@ class OpenMedia(QObject):
     def put_analysis(self, analysis: Analysis) -> None:
         """What was seen in the lock is known now."""
         self.analysis = analysis
+        if self.proxy is not None:
+            self.proxy.look_again()
         self.analysed.emit()

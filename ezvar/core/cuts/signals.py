@@ -6,7 +6,7 @@ takes little more memory than a short one.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import cv2
@@ -71,22 +71,18 @@ def _thin(plane: np.ndarray, step: int, least: int) -> np.ndarray:
 
 
 class Meter:
-    """Measures pictures one by one. ``frames`` is how many will come at most.
+    """Measures pictures one by one. ``frames`` is how many will come at most."""
 
-    ``kept`` is what an earlier meter had measured when it was stopped: this
-    one goes on at frame ``count``, which is looked at once more.
-    """
-
-    def __init__(self, frames: int, kept: Signals | None = None) -> None:
+    def __init__(self, frames: int) -> None:
         self._thumbs = np.zeros((frames, THUMB[1], THUMB[0]), np.uint8)
         self._colour = np.zeros((frames, 2, COLOUR[1], COLOUR[0]), np.uint8)
         self._change = np.zeros(frames, np.float32)
         self._last: tuple[np.ndarray, np.ndarray] | None = None
         self.count = 0
-        if kept is not None and len(kept.thumbs) < frames:
-            known = len(kept.thumbs)
-            self._thumbs[:known], self._colour[:known], self._change[:known] = kept.thumbs, kept.colour, kept.change
-            self.count = max(0, known - 1)
+
+    def begin_after(self, picture: Picture) -> None:
+        """Let the first picture be compared with this one, which is not measured itself."""
+        self._last = small(picture)
 
     def add(self, picture: Picture) -> float:
         """Measure the next picture; returns how far it differs from the one before."""
@@ -121,19 +117,13 @@ def measure(
     frames: int,
     progress: Progress = silent,
     cancel: CancelToken | None = None,
-    meter: Meter | None = None,
-    also: Callable[[Picture, float], object] = lambda picture, change: None,
 ) -> Signals:
-    """Measure a movie's pictures, in order. ``frames`` is their number in all.
-
-    A ``meter`` given keeps what was measured when this is stopped; ``pictures`` begin where it is.
-    ``also`` is handed each picture with how far it differs from the one before, to look at it in the same reading.
-    """
-    meter = meter or Meter(frames)
+    """Measure a movie's pictures, in order. ``frames`` is their number in all."""
+    meter = Meter(frames)
     for picture in pictures:
         if cancel is not None:
             cancel.check()
         if meter.count % 25 == 0:
             progress(meter.count / frames, "Looking for cuts")
-        also(picture, meter.add(picture))
+        meter.add(picture)
     return meter.result()

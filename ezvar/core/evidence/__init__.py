@@ -1,27 +1,37 @@
 """What the analysis saw: faces, text and what moves by itself, kept for later and joined to subjects."""
 
-from .analysis import Analysis, analyse, cached_analysis
+from .analysis import Analysis
 from .faces import FaceFinder
-from .gather import Evidence, Gatherer, nothing_seen
+from .gather import Evidence, Finders, Gatherer, nothing_seen
+from .looking import LEAD, STRETCH, Seen, looked, stretches
 from .regions import Region, RegionKind
 from .subject import Subject
 from .subjects import subjects_of
+from .tasks import joined, look_tasks, look_through, proxy_of
 from .text import TextFinder
 from .tracking import Track, track
 
 __all__ = [
+    "LEAD",
+    "STRETCH",
     "Analysis",
     "Evidence",
     "FaceFinder",
+    "Finders",
     "Gatherer",
     "Region",
     "RegionKind",
+    "Seen",
     "Subject",
     "TextFinder",
     "Track",
-    "analyse",
-    "cached_analysis",
+    "joined",
+    "look_tasks",
+    "look_through",
+    "looked",
     "nothing_seen",
+    "proxy_of",
+    "stretches",
     "subjects_of",
     "track",
 ]

@@ -69,12 +69,6 @@ class Evidence:
             found[int(row["frame"])].append(Region(kind, *box, *said))
         return sorted(found.items())
 
-    def before(self, frame: int) -> Evidence:
-        """What was seen before a frame."""
-        parts = (a[a["frame"] < frame] for a in (self.rows, self.looks, self.stills))
-        rows, looks, stills = parts
-        return Evidence(rows, looks, self.finders, stills)
-
     def stills_of(self, start: int, end: int) -> np.ndarray:
         """The stills of frames ``start`` to ``end``; a very short stretch may have none."""
         first, last = np.searchsorted(self.stills["frame"], (start, end))
@@ -86,30 +80,40 @@ def nothing_seen(finders: tuple[RegionKind, ...] = KINDS[:3]) -> Evidence:
     return Evidence(np.zeros(0, ROW), np.zeros(0, LOOK), finders)
 
 
-class Gatherer:
-    """Looks at a movie's pictures, given in order, and gathers evidence.
+class Finders:
+    """What can be looked for here: a finder whose model is missing is left out. Loads models, which takes its time."""
 
-    A finder whose model is missing is left out. ``kept`` is what an earlier
-    one had gathered of the frames before the first.
-    """
-
-    def __init__(self, kept: Evidence | None = None) -> None:
-        there: tuple[tuple[RegionKind, FaceFinder | TextFinder | FigureFinder | None], ...] = (
+    def __init__(self) -> None:
+        found: tuple[tuple[RegionKind, FaceFinder | TextFinder | FigureFinder | None], ...] = (
             ("face", _there(FaceFinder)), ("text", _there(TextFinder)), ("figure", FigureFinder()),
         )  # fmt: skip
-        self._finders = [(kind, finder) for kind, finder in there if finder is not None]
-        self.finders: tuple[RegionKind, ...] = (*(kind for kind, _ in self._finders), "moving")
-        kept = kept or nothing_seen(self.finders)
-        self._done = [(kept.rows, kept.looks, kept.stills)]
+        self.there = [(kind, finder) for kind, finder in found if finder is not None]
+        self.kinds: tuple[RegionKind, ...] = (*(kind for kind, _ in self.there), "moving")
+        self.worker = ThreadPoolExecutor(1, "finders")
+
+
+class Gatherer:
+    """Looks at pictures, given in order, and gathers evidence."""
+
+    def __init__(self, finders: Finders) -> None:
+        self._finders = finders.there
+        self.finders = finders.kinds
+        nothing = nothing_seen(self.finders)
+        self._done = [(nothing.rows, nothing.looks, nothing.stills)]
         self._rows: list[tuple[object, ...]] = []
         self._looks: list[tuple[int, int]] = []
         self._stills: list[tuple[int, np.ndarray]] = []
         self._small: deque[np.ndarray] = deque(maxlen=3)
         self._since = {what: most // 2 for what, (most, _) in _EVERY.items()}
         self._changed = dict.fromkeys(_EVERY, 0.0)
-        self._worker = ThreadPoolExecutor(1, "finders")
+        self._worker = finders.worker
         self._pending: deque[tuple[int, Future[list[tuple[RegionKind, list[Region]]]]]] = deque()
         self._faces = False  # whether the last look for faces found any
+
+    def begin_after(self, picture: Picture) -> None:
+        """Let movement be seen from this picture on, which is not looked at itself."""
+        if picture.index % MOVING_EVERY == 0:
+            self._small.append(_small(picture))
 
     def add(self, picture: Picture, change: float) -> None:
         """Look at the next picture. ``change`` is how far it differs from the one before, as `Signals` has it."""
@@ -120,7 +124,7 @@ class Gatherer:
         if "still" in due:
             self._stills.append((picture.index, still_of(thinned(picture))))
         if picture.index % MOVING_EVERY == 0:
-            self._small.append(cv2.resize(thinned(picture), SIZE, interpolation=cv2.INTER_AREA))
+            self._small.append(_small(picture))
             if len(self._small) == 3:
                 self._note(picture.index - MOVING_EVERY, moving_regions(moving_map(*self._small)), "moving")
 
@@ -172,6 +176,10 @@ class Gatherer:
             a[np.argsort(a["frame"], kind="stable")] for a in (np.concatenate(p) for p in zip(*self._done, strict=True))
         )
         return Evidence(rows, looks, self.finders, stills)
+
+
+def _small(picture: Picture) -> np.ndarray:
+    return np.asarray(cv2.resize(thinned(picture), SIZE, interpolation=cv2.INTER_AREA))
 
 
 _Finder = TypeVar("_Finder")

@@ -208,7 +208,10 @@ def _index(
         raise MediaError("it has no picture that decoding can start at", file=path, remedy="Export it again")
     times = np.unique(np.array(pts, dtype=np.int64))
     key_array = np.array(sorted(keys), dtype=np.int64)
-    rate, steady = _rate(times, stream)
+    try:
+        rate, steady = _rate(times, stream)
+    except ValueError as error:
+        raise MediaError(f"its frames cannot be shown: {error}", file=path, remedy="Export it again") from error
     if steady:
         picture = np.arange(len(times))
     else:

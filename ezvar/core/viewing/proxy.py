@@ -8,120 +8,156 @@ from __future__ import annotations
 
 import os
 import threading
-from collections.abc import Iterable
+from collections import OrderedDict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 import cv2
 import numpy as np
 
-from ezvar.core.errors import MediaError, from_os
+from ezvar.core.errors import MediaError
 from ezvar.core.media import Picture
-from ezvar.core.progress import Cancelled, CancelToken, Progress, silent
-from ezvar.core.store import part_beside, remove_leftovers
+from ezvar.core.store import write_atomically
 
 PROXY_WIDTH, PROXY_HEIGHT = 512, 288
 _QUALITY = 82
-_MAGIC = b"ezvar-proxy-1"
+_MAGIC = b"ezvar-proxy-2"
+_MOST_OPEN = 64  # files
+
+
+@dataclass(frozen=True)
+class _Part:
+    """An open file of pictures, frame ``start`` the first, and where each begins and ends in it."""
+
+    start: int
+    file: int
+    offsets: np.ndarray
 
 
 class Proxy:
-    """JPEG pictures in one file, with an index at its end once it is complete. Safe across threads."""
+    """JPEG pictures of a lock, in a file for each stretch of frames. Safe across threads.
 
-    def __init__(self, folder: str | os.PathLike[str], content: str, frames: int) -> None:
-        self.path = Path(folder) / f"{content}.proxy"
-        self.frames = frames
-        self._offsets = np.zeros(frames + 1, np.int64)
-        self._count = 0
-        self._file: int | None = None
+    ``content`` names what is shown, ``bounds`` are the stretches: the first
+    frame of each, and after the last the number of frames in all.
+    """
+
+    def __init__(self, folder: str | os.PathLike[str], content: str, bounds: Sequence[int]) -> None:
+        self._folder, self._content = Path(folder), content
+        self._bounds = tuple(bounds)
         self._lock = threading.Lock()
-        self._building = False
-        self._open_complete()
+        self._open: OrderedDict[int, _Part] = OrderedDict()
+        self._closed = False
+        self._there: set[int] = set()
+        self.look_again()
+
+    @property
+    def frames(self) -> int:
+        return self._bounds[-1]
 
     @property
     def ready(self) -> bool:
         """Whether every frame is there."""
-        return self._count == self.frames
+        return len(self._there) == len(self._bounds) - 1
+
+    def has(self, start: int) -> bool:
+        """Whether the stretch that begins at a frame is there."""
+        return start in self._there
+
+    def look_again(self) -> None:
+        """Take up what others have made meanwhile."""
+        with self._lock:
+            for start in self._bounds[:-1]:
+                if start not in self._there:
+                    self._take(start)
 
     def picture(self, n: int) -> np.ndarray | None:
         """Frame ``n`` as RGB, uint8, at most 512 × 288; ``None`` while it is not made yet."""
+        if not 0 <= n < self.frames:
+            return None
+        start = self._bounds[int(np.searchsorted(self._bounds, n, "right")) - 1]
         with self._lock:
-            if self._file is None or not 0 <= n < self._count:
+            part = self._take(start)
+            if part is None:
                 return None
-            start, end = int(self._offsets[n]), int(self._offsets[n + 1])
-            data = os.pread(self._file, end - start, start)
+            a, b = int(part.offsets[n - start]), int(part.offsets[n - start + 1])
+            data = os.pread(part.file, b - a, a)
         image = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR) if data else None
         return None if image is None else cv2.cvtColor(image, cv2.COLOR_BGR2RGB)
 
-    def build(
-        self, pictures: Iterable[Picture], progress: Progress = silent, cancel: CancelToken | None = None
-    ) -> None:
-        """Make what is missing, from the first frame on. Frames can be asked for while this goes on.
+    def put(self, start: int, pictures: Iterable[bytes]) -> None:
+        """Keep the pictures of the stretch that begins at a frame, as `proxy_picture` makes them.
 
-        Raises `MediaError` where the disk refuses; what was made until then stays usable.
+        Raises `MediaError` where the disk refuses.
         """
-        if self.ready:
-            return
-        temp = part_beside(self.path)
-        try:
-            self.path.parent.mkdir(parents=True, exist_ok=True)
-            remove_leftovers(self.path.parent)
-            handle = os.open(temp, os.O_RDWR | os.O_CREAT | os.O_TRUNC, 0o644)
-        except OSError as error:
-            raise from_os(error, "kept", self.path, MediaError) from error
+        data = list(pictures)
+        offsets = np.cumsum([0, *map(len, data)], dtype=np.int64)
+        self._folder.mkdir(parents=True, exist_ok=True)
+        whole = b"".join([*data, offsets.tobytes(), _MAGIC])
+        write_atomically(_path(self._folder, self._content, start), lambda file: file.write(whole), MediaError)
         with self._lock:
-            self._file, self._count, self._building = handle, 0, True
-        try:
-            self._fill(pictures, handle, progress, cancel)
-            os.write(handle, self._offsets.tobytes() + _MAGIC)
-            os.replace(temp, self.path)
-        except OSError as error:
-            raise from_os(error, "kept", self.path, MediaError) from error
-        finally:
-            temp.unlink(missing_ok=True)
-            with self._lock:
-                self._building = False
-                if self._file is None:  # closed meanwhile
-                    os.close(handle)
+            self._take(start)
 
-    def _fill(self, pictures: Iterable[Picture], handle: int, progress: Progress, cancel: CancelToken | None) -> None:
-        for picture in pictures:
-            if cancel is not None:
-                cancel.check()
-            rgb = picture.rgb(*proxy_size(picture.width, picture.height))
-            fine, data = cv2.imencode(".jpg", rgb[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])
-            if not fine:
-                raise MediaError("a proxy picture could not be made", file=self.path)
-            os.write(handle, data.tobytes())
-            with self._lock:
-                if self._file is None:
-                    raise Cancelled
-                self._offsets[picture.index + 1] = self._offsets[picture.index] + len(data)
-                self._count = picture.index + 1
-            progress(self._count / self.frames, "Making the proxy")
-
-    def _open_complete(self) -> None:
-        """Take up a complete file of the right length; anything else is made anew."""
-        tail = self._offsets.nbytes + len(_MAGIC)
-        try:
-            handle = os.open(self.path, os.O_RDONLY)
-        except OSError:
-            return
-        size = os.fstat(handle).st_size
-        data = os.pread(handle, tail, max(0, size - tail))
-        if len(data) == tail and data.endswith(_MAGIC):
-            offsets = np.frombuffer(data[: -len(_MAGIC)], np.int64)
-            if offsets[0] == 0 and offsets[-1] == size - tail and (np.diff(offsets) > 0).all():
-                self._offsets, self._count, self._file = offsets.copy(), self.frames, handle
-                os.utime(self.path)
-                return
-        os.close(handle)
+    def _take(self, start: int) -> _Part | None:
+        """The file of a stretch, where it is complete and of the right length."""
+        if (known := self._open.get(start)) is not None:
+            self._open.move_to_end(start)
+            return known
+        end = self._bounds[self._bounds.index(start) + 1]
+        part = None if self._closed else _opened(_path(self._folder, self._content, start), start, end)
+        if part is not None:
+            self._open[start] = part
+            self._there.add(start)
+            while len(self._open) > _MOST_OPEN:
+                os.close(self._open.popitem(last=False)[1].file)
+        return part
 
     def close(self) -> None:
-        """Let go of the file; a making under way ends by itself."""
+        """Let go of the files; nothing is there any more."""
         with self._lock:
-            if self._file is not None and not self._building:
-                os.close(self._file)
-            self._file, self._count = None, 0
+            while self._open:
+                os.close(self._open.popitem()[1].file)
+            self._there.clear()
+            self._closed = True
+
+
+def proxy_kept(folder: str | os.PathLike[str], content: str, start: int, end: int) -> bool:
+    """Whether the pictures of a stretch are there."""
+    part = _opened(_path(folder, content, start), start, end)
+    if part is not None:
+        os.close(part.file)
+    return part is not None
+
+
+def _path(folder: str | os.PathLike[str], content: str, start: int) -> Path:
+    return Path(folder) / f"{content}-{start:08d}.proxy"
+
+
+def _opened(path: Path, start: int, end: int) -> _Part | None:
+    """The file of a stretch, where it is complete and of the right length."""
+    tail = (end - start + 1) * 8 + len(_MAGIC)
+    try:
+        file = os.open(path, os.O_RDONLY)
+    except OSError:
+        return None
+    size = os.fstat(file).st_size
+    data = os.pread(file, tail, max(0, size - tail))
+    if len(data) == tail and data.endswith(_MAGIC):
+        offsets = np.frombuffer(data[: -len(_MAGIC)], np.int64)
+        if offsets[0] == 0 and offsets[-1] == size - tail and (np.diff(offsets) > 0).all():
+            os.utime(path)
+            return _Part(start, file, offsets)
+    os.close(file)
+    return None
+
+
+def proxy_picture(picture: Picture) -> bytes:
+    """A picture's proxy, as JPEG. Raises `MediaError` where it cannot be made."""
+    rgb = picture.rgb(*proxy_size(picture.width, picture.height))
+    fine, data = cv2.imencode(".jpg", rgb[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])
+    if not fine:
+        raise MediaError("a proxy picture could not be made")
+    return data.tobytes()
 
 
 def proxy_size(width: int, height: int) -> tuple[int, int]:

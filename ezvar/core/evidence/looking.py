@@ -1,0 +1,94 @@
+"""Looking through pictures, stretch by stretch: signals of every frame, evidence of some.
+
+What is seen of a stretch depends on its pictures, and on a few before it,
+alone. So it does not matter in how many parts a lock is looked through, nor
+where they are done. Whatever needs more (places of cuts, subjects) is decided
+from all stretches joined.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ezvar.core.cuts import Meter, Signals
+from ezvar.core.media import Picture
+
+from .gather import Evidence, Finders, Gatherer
+
+STRETCH = 900
+"""Frames of a stretch: each begins at a multiple of it. A multiple of all intervals at which anything is looked for."""
+LEAD = 8
+"""Frames before a stretch that are looked at with it: movement is seen in three pictures, four frames apart."""
+
+
+@dataclass(frozen=True, eq=False)
+class Seen:
+    """What was seen of the frames from ``start`` on, to the end of the stretch or of the lock."""
+
+    start: int
+    signals: Signals
+    evidence: Evidence
+
+
+def stretches(frames: int) -> list[tuple[int, int]]:
+    """The stretches of so many frames: first frame, and the one after the last.
+
+    >>> stretches(2000)
+    [(0, 900), (900, 1800), (1800, 2000)]
+    """
+    return [(start, min(frames, start + STRETCH)) for start in range(0, frames, STRETCH)]
+
+
+def looked(
+    pictures: Iterable[Picture],
+    start: int,
+    end: int,
+    finders: Finders,
+    also: Callable[[Picture], object] = lambda picture: None,
+) -> Iterator[Seen]:
+    """What is seen of frames ``start``, where a stretch begins, to ``end``, a stretch after the other.
+
+    ``pictures`` begin `LEAD` frames before, or at the first one there is;
+    ``also`` is handed each picture of the stretches themselves.
+    """
+    before: deque[Picture] = deque(maxlen=LEAD)
+    meter, gatherer, first = Meter(STRETCH), Gatherer(finders), start
+    for picture in pictures:
+        if picture.index < start:
+            before.append(picture)
+            continue
+        if picture.index >= end:
+            break
+        if picture.index == start or picture.index - first == STRETCH:
+            if picture.index > start:
+                yield Seen(first, meter.result(), gatherer.result())
+            meter, gatherer, first = Meter(STRETCH), Gatherer(finders), picture.index
+            for earlier in before:
+                meter.begin_after(earlier)
+                gatherer.begin_after(earlier)
+        gatherer.add(picture, meter.add(picture))
+        also(picture)
+        before.append(picture)
+    if meter.count:
+        yield Seen(first, meter.result(), gatherer.result())
+
+
+def joined_stretches(parts: Sequence[Seen]) -> tuple[Signals, Evidence]:
+    """What was seen of stretches that follow one another from the first frame on."""
+    arrays = [part.signals.arrays() for part in parts]
+    signals = Signals(**{name: np.concatenate([a[name] for a in arrays]) for name in arrays[0]})
+    rows, looks, stills = (
+        _by_frame([part.evidence.rows for part in parts]),
+        _by_frame([part.evidence.looks for part in parts]),
+        _by_frame([part.evidence.stills for part in parts]),
+    )
+    return signals, Evidence(rows, looks, parts[0].evidence.finders, stills)
+
+
+def _by_frame(arrays: Sequence[np.ndarray]) -> np.ndarray:
+    whole = np.concatenate(arrays)
+    return whole[np.argsort(whole["frame"], kind="stable")]

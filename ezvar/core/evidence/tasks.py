@@ -1,0 +1,153 @@
+"""Looking through a lock as tasks, one a stretch: what is seen, and the proxy's pictures, from one decoding."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+
+import numpy as np
+
+from ezvar.core.cuts import Signals
+from ezvar.core.errors import EzvarError
+from ezvar.core.lock import LockReader, lock_content
+from ezvar.core.media import Picture
+from ezvar.core.model import Document
+from ezvar.core.progress import CancelToken, Progress, silent
+from ezvar.core.store import Cache
+from ezvar.core.viewing import Proxy, proxy_kept, proxy_picture
+from ezvar.core.work import Kind, Surroundings, Task, register, run_here, task
+
+from .analysis import Analysis
+from .gather import KINDS, LOOK, ROW, Evidence, Finders
+from .looking import LEAD, Seen, joined_stretches, looked, stretches
+from .stills import STILL
+
+_VERSION = 14  # to be raised when what is measured changes
+_SAID = "Looking for cuts, people, text and movement"
+
+
+def look_tasks(doc: Document, finders: Finders, proxy: bool) -> list[Task]:
+    """The tasks of looking through a document's lock, with a proxy made on the way or without."""
+    return [
+        task("look", [lock_content(doc)], start=start, end=end, finders=list(finders.kinds), proxy=proxy)
+        for start, end in stretches(doc.lock.frames)
+    ]
+
+
+def look_through(
+    doc: Document, cache: Cache, progress: Progress = silent, cancel: CancelToken | None = None,
+    proxy_told: Callable[[EzvarError], object] | None = None,
+) -> Analysis:  # fmt: skip
+    """What is seen in a lock; stretches that were looked through before are taken from the cache.
+
+    What was seen when this is stopped is kept, so that the next time goes on from there. Missing media of a timeline
+    show nothing; of a flat lock they raise `MediaError`. A proxy is made on the way where there is somebody to be told
+    (``proxy_told``) what the disk refuses of it.
+    """
+    around = Surroundings(doc, cache, proxy_told or (lambda error: None))
+    tasks = look_tasks(doc, _finders(), proxy_told is not None)
+    return joined(list(run_here(tasks, around, progress, cancel)))
+
+
+def joined(parts: Sequence[Seen]) -> Analysis:
+    """The analysis of all stretches, in their order."""
+    return Analysis(*joined_stretches(parts))
+
+
+def proxy_of(doc: Document, cache: Cache) -> Proxy:
+    """The proxy of a document's lock, whether it is there or still to be made."""
+    bounds = [start for start, _ in stretches(doc.lock.frames)]
+    return Proxy(cache.folder, lock_content(doc), [*bounds, doc.lock.frames])
+
+
+_LOADED: list[Finders] = []
+
+
+def _finders() -> Finders:
+    """The finders, loaded once a program."""
+    if not _LOADED:
+        _LOADED.append(Finders())
+    return _LOADED[0]
+
+
+def _look(tasks: Sequence[Task], around: Surroundings, progress: Progress, cancel: CancelToken) -> Iterator[Seen]:
+    first, last = tasks[0].number("start"), tasks[-1].number("end")
+    proxy = proxy_of(around.doc, around.cache) if tasks[0]["proxy"] else None
+    small: list[bytes] = []
+
+    def pictures(reader: LockReader) -> Iterator[Picture]:
+        for picture in reader.frames(max(0, first - LEAD)):
+            cancel.check()
+            if picture.index % 25 == 0:
+                progress(max(0, picture.index - first) / (last - first), _SAID)
+            yield picture
+
+    def also(picture: Picture) -> None:
+        if proxy is not None:
+            small.append(proxy_picture(picture))
+
+    with LockReader(around.doc, _raise_if_flat(around.doc)) as reader:
+        for each, seen in zip(tasks, looked(pictures(reader), first, last, _finders(), also), strict=True):
+            if proxy is not None:
+                proxy = _put(proxy, seen.start, small, around)
+            _keep(each, seen, around.cache)
+            yield seen
+    if proxy is not None:
+        proxy.close()
+
+
+def _put(proxy: Proxy, start: int, small: list[bytes], around: Surroundings) -> Proxy | None:
+    """Keep a stretch of the proxy. What is seen is worth the work without one, where the disk has no room for it."""
+    try:
+        proxy.put(start, small)
+    except EzvarError as error:
+        around.tell(error)
+        proxy.close()
+        return None
+    finally:
+        small.clear()
+    return proxy
+
+
+def _raise_if_flat(doc: Document) -> Callable[[str, EzvarError], None]:
+    def missing(media: str, error: EzvarError) -> None:
+        if doc.lock.flat:
+            raise error
+
+    return missing
+
+
+def _name(each: Task) -> str:
+    """The name under which what is seen is kept: with or without a proxy the same."""
+    return task(each.kind, each.inputs, **{k: v for k, v in each.parameters if k != "proxy"}).result(_VERSION)
+
+
+def _kept(each: Task, around: Surroundings) -> Seen | None:
+    """What is kept of a stretch; ``None`` where it is damaged, or the proxy of it is wanted and not there."""
+    arrays = around.cache.arrays(_name(each))
+    if arrays is None or set(arrays) != {*Signals.__dataclass_fields__, "rows", "looks", "finders", "stills"}:
+        return None
+    rows, looks, finders, stills = (arrays[name] for name in ("rows", "looks", "finders", "stills"))
+    signals = Signals(**{name: arrays[name] for name in Signals.__dataclass_fields__})
+    if (
+        rows.dtype != ROW
+        or looks.dtype != LOOK
+        or stills.dtype != STILL
+        or not all(0 <= k < len(KINDS) for k in finders)
+        or len(signals.change) != each.number("end") - each.number("start")
+    ):
+        return None
+    start, end = each.number("start"), each.number("end")
+    if each["proxy"] and not proxy_kept(around.cache.folder, each.inputs[0], start, end):
+        return None
+    return Seen(start, signals, Evidence(rows, looks, tuple(KINDS[k] for k in finders), stills))
+
+
+def _keep(each: Task, seen: Seen, cache: Cache) -> None:
+    evidence = seen.evidence
+    finders = np.array([KINDS.index(k) for k in evidence.finders], np.uint8)
+    arrays = {**seen.signals.arrays(), "rows": evidence.rows, "looks": evidence.looks, "finders": finders,
+              "stills": evidence.stills}  # fmt: skip
+    cache.put_arrays(_name(each), arrays)
+
+
+LOOK_THROUGH = register(Kind("look", _VERSION, _look, _kept))

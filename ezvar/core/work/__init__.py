@@ -1,0 +1,7 @@
+"""Work as values: tasks, the kinds of them that there are, and what runs them."""
+
+from .kinds import Kind, Surroundings, kind_of, register
+from .runners import run_here, run_on_threads
+from .task import Task, task
+
+__all__ = ["Kind", "Surroundings", "Task", "kind_of", "register", "run_here", "run_on_threads", "task"]

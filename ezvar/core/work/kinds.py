@@ -1,0 +1,58 @@
+"""The kinds of work. Each registers itself where it is written; this room knows none of them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any, Generic, TypeVar
+
+from ezvar.core.errors import EzvarError
+from ezvar.core.model import Document
+from ezvar.core.progress import CancelToken, Progress
+from ezvar.core.store import Cache
+
+from .task import Task
+
+R = TypeVar("R")
+
+
+@dataclass(frozen=True)
+class Surroundings:
+    """What stands, where a task is done, for the names that it has as inputs: the document, and the cache for what
+    is kept. ``tell`` is told what went wrong without stopping the work."""
+
+    doc: Document
+    cache: Cache
+    tell: Callable[[EzvarError], object]
+
+
+@dataclass(frozen=True)
+class Kind(Generic[R]):
+    """A kind of work.
+
+    ``run`` does tasks that follow one another, so that what reads pictures
+    reads on from one to the next; it gives what each comes to as soon as it
+    is there. ``kept`` finds what an earlier run came to, or ``None``. The
+    ``version`` is raised when the same task would come to something else.
+    """
+
+    name: str
+    version: int
+    run: Callable[[Sequence[Task], Surroundings, Progress, CancelToken], Iterator[R]]
+    kept: Callable[[Task, Surroundings], R | None] = lambda task, around: None
+
+
+_KINDS: dict[str, Kind[Any]] = {}
+
+
+def register(kind: Kind[R]) -> Kind[R]:
+    """Make a kind known. Raises `ValueError` where another has its name."""
+    if kind.name in _KINDS:
+        raise ValueError(f"there is a kind of work named {kind.name} already")
+    _KINDS[kind.name] = kind
+    return kind
+
+
+def kind_of(task: Task) -> Kind[Any]:
+    """The kind of a task. Raises `KeyError` where nobody has registered it."""
+    return _KINDS[task.kind]
