@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
 
 import numpy as np
 
@@ -22,6 +23,7 @@ from .looking import LEAD, Seen, joined_stretches, looked, stretches
 from .stills import STILL
 
 _VERSION = 14  # to be raised when what is measured changes
+_MOST_PENDING = 4  # pictures that wait to be drawn small
 _SAID = "Looking for cuts, people, text and movement"
 
 
@@ -72,7 +74,7 @@ def _finders() -> Finders:
 def _look(tasks: Sequence[Task], around: Surroundings, progress: Progress, cancel: CancelToken) -> Iterator[Seen]:
     first, last = tasks[0].number("start"), tasks[-1].number("end")
     proxy = proxy_of(around.doc, around.cache) if tasks[0]["proxy"] else None
-    small: list[bytes] = []
+    small: list[Future[bytes]] = []
 
     def pictures(reader: LockReader) -> Iterator[Picture]:
         for picture in reader.frames(max(0, first - LEAD)):
@@ -83,9 +85,11 @@ def _look(tasks: Sequence[Task], around: Surroundings, progress: Progress, cance
 
     def also(picture: Picture) -> None:
         if proxy is not None:
-            small.append(proxy_picture(picture))
+            small.append(drawer.submit(proxy_picture, picture))
+            if len(small) > _MOST_PENDING:
+                small[-_MOST_PENDING].result()  # so that pictures do not pile up
 
-    with LockReader(around.doc, _raise_if_flat(around.doc)) as reader:
+    with LockReader(around.doc, _raise_if_flat(around.doc)) as reader, ThreadPoolExecutor(1, "proxy") as drawer:
         for each, seen in zip(tasks, looked(pictures(reader), first, last, _finders(), also), strict=True):
             if proxy is not None:
                 proxy = _put(proxy, seen.start, small, around)
@@ -95,10 +99,10 @@ def _look(tasks: Sequence[Task], around: Surroundings, progress: Progress, cance
         proxy.close()
 
 
-def _put(proxy: Proxy, start: int, small: list[bytes], around: Surroundings) -> Proxy | None:
+def _put(proxy: Proxy, start: int, small: list[Future[bytes]], around: Surroundings) -> Proxy | None:
     """Keep a stretch of the proxy. What is seen is worth the work without one, where the disk has no room for it."""
     try:
-        proxy.put(start, small)
+        proxy.put(start, [picture.result() for picture in small])
     except EzvarError as error:
         around.tell(error)
         proxy.close()

@@ -153,8 +153,8 @@ def _opened(path: Path, start: int, end: int) -> _Part | None:
 
 def proxy_picture(picture: Picture) -> bytes:
     """A picture's proxy, as JPEG. Raises `MediaError` where it cannot be made."""
-    rgb = picture.rgb(*proxy_size(picture.width, picture.height))
-    fine, data = cv2.imencode(".jpg", rgb[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])
+    rgb = picture.planes().glanced(*proxy_size(picture.width, picture.height)).rgb()
+    fine, data = cv2.imencode(".jpg", cv2.cvtColor(rgb, cv2.COLOR_RGB2BGR), [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])
     if not fine:
         raise MediaError("a proxy picture could not be made")
     return data.tobytes()
