@@ -278,14 +278,16 @@ def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
     from ezvar.core.lock import silences
     from ezvar.core.model import master_named
     from ezvar.core.names import longest_name
-    from ezvar.core.output import Delivery, deliveries, make_delivery, output_path, parse_range, renamed
-    from ezvar.core.store import load_project
+    from ezvar.core.output import Delivery, deliveries, movie_task, output_path, parse_range, renamed
+    from ezvar.core.store import default_cache, load_project
+    from ezvar.core.work import Surroundings, run_here
 
     doc = load_project(options.project)
     masters = [master_named(doc, name) for name in options.master] if options.master else doc.masters
     if not masters:
         raise InputError("there is no master to make", file=options.project, remedy="Plan one with --master")
     within = parse_range(options.range, doc.lock) if options.range else None
+    around = Surroundings(doc, default_cache(), lambda error: None)
     wanted = [d for m in masters for d in ((Delivery(m),) if within else deliveries(m))]
     for delivery in wanted:
         output_path(doc, delivery, options.output)  # what cannot be made is told before the first is
@@ -296,7 +298,7 @@ def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
         print(line)
     status = 1 if said else 0
     for delivery in wanted:
-        made = make_delivery(doc, delivery, options.output, within=within, progress=_progress(), cancel=cancel)
+        made = next(run_here([movie_task(doc, delivery, options.output, within)], around, _progress(), cancel))
         print(made.path)
         for problem in made.problems:
             status = 1

@@ -12,7 +12,6 @@ from hypothesis import strategies as st
 
 from ezvar.core import edits
 from ezvar.core.evidence import (
-    STRETCH,
     Evidence,
     Finders,
     Gatherer,
@@ -22,14 +21,13 @@ from ezvar.core.evidence import (
     look_through,
     looked,
     nothing_seen,
-    proxy_of,
     subjects_of,
 )
 from ezvar.core.evidence.gather import KINDS, LOOK, ROW
 from ezvar.core.evidence.moving import SIZE, camera_move, moving_map, moving_regions
 from ezvar.core.framing import NEEDS_A_LOOK, crop_windows, solve_shot
 from ezvar.core.framing.paths.optimal import fullest_place
-from ezvar.core.lock import LockReader, take_lock
+from ezvar.core.lock import STRETCH, LockReader, proxy_of, take_lock
 from ezvar.core.media import Picture, Planes
 from ezvar.core.model import Document, Lock, Master, Media, Shot, Source, doubt
 from ezvar.core.progress import Cancelled, CancelToken

@@ -12,6 +12,7 @@ from ezvar.core.errors import EzvarError
 from ezvar.core.progress import Cancelled, CancelToken, Progress
 from ezvar.core.store import our_mistake, report_of
 from ezvar.core.threads import begin
+from ezvar.core.work import Surroundings, Task, run_here
 
 Work = Callable[[Progress, CancelToken], Any]
 
@@ -148,6 +149,23 @@ class Jobs(QObject):
         if shown:
             self.changed.emit()
         return job
+
+    def run(
+        self,
+        title: str,
+        task: Callable[[], Task],
+        around: Surroundings,
+        done: Callable[[Any], object] | None = None,
+        failed: Callable[[str], object] | None = None,
+        stopped: Callable[[], object] | None = None,
+        ended: Callable[[], object] | None = None,
+        *,
+        stands: bool = False,
+    ) -> Job:
+        """Have a task done as `start` has work done; it is named on the thread, which may take its time."""
+        return self.start(
+            title, lambda p, c: next(run_here([task()], around, p, c)), done, failed, stopped, ended, stands=stands
+        )
 
     def stop(self, job: Job | None) -> None:
         """Cancel a job if it is still under way."""

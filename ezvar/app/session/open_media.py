@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.core.errors import EzvarError
-from ezvar.core.evidence import Analysis, proxy_of
-from ezvar.core.lock import LockReader
+from ezvar.core.evidence import Analysis
+from ezvar.core.lock import LockReader, proxy_of
 from ezvar.core.media import MovieReader
 from ezvar.core.model import Document, Media
 from ezvar.core.store import Cache

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ezvar.core.store import Cache, Journal, default_cache
+from ezvar.core.work import Surroundings
 
 from .jobs import Jobs
 from .messages import Messages
@@ -31,3 +32,8 @@ class Session:
         self.played = PlayedMarks(self.project, self.at)
         self.readings = Readings(self.project, self.at)
         self.files = ProjectFiles(jobs, self.cache, self.messages, self.project, self.at, self.media, self.played)
+
+    @property
+    def around(self) -> Surroundings:
+        """What tasks on the present document find here."""
+        return Surroundings(self.project.document, self.cache, lambda error: self.messages.say_problem(str(error)))

@@ -16,12 +16,12 @@ from ezvar.app.session.jobs import later
 from ezvar.core import compose
 from ezvar.core.compose import ALL, Given, LockPictures, Shown
 from ezvar.core.errors import EzvarError
-from ezvar.core.lock import LockReader, used_size
-from ezvar.core.media import Picture, Planes
+from ezvar.core.lock import LockReader
+from ezvar.core.media import Picture, Planes, fit_within
 from ezvar.core.model import Document, Master
 from ezvar.core.progress import Cancelled, CancelToken, Progress
 from ezvar.core.threads import Worker
-from ezvar.core.viewing import FrameCache, FrameServer, Proxy, slit_scan
+from ezvar.core.viewing import FrameCache, FrameServer, Proxy
 
 CACHE_BYTES = 700 * 1024**2
 STILL = QSize(384, 216)
@@ -38,10 +38,7 @@ def image_of(rgb: np.ndarray) -> QImage:
 
 def fitted(width: int, height: int, within: QSize) -> tuple[int, int]:
     """The largest size of a shape within another, even, at least 2 × 2 and never enlarged."""
-    size = QSize(width, height)
-    if width > within.width() or height > within.height():
-        size.scale(within, Qt.AspectRatioMode.KeepAspectRatio)
-    return max(2, size.width() // 2 * 2), max(2, size.height() // 2 * 2)
+    return fit_within(width, height, within.width(), within.height())
 
 
 class Kept:
@@ -263,20 +260,6 @@ class Stills(QObject):
             picture = reader.frame(frame)
             rgb = picture.rgb(*fitted(picture.width, picture.height, STILL))
         return image_of(rgb)
-
-
-def scan_shot(doc: Document, proxy: Proxy, start: int, end: int, along_y: bool, cancel: CancelToken) -> QImage:
-    """The slit scan of the lock's frames ``start`` to ``end``; reads them. Long: to be called on a thread."""
-    with LockReader(doc) as reader:
-        small = fitted(*used_size(doc, doc.shot_at(start)), QSize(192, 108))
-        step = max(1, (end - start) // 1500)  # a column of the chart is never finer than the screen
-
-        def column(n: int) -> np.ndarray:
-            cancel.check()
-            rgb = proxy.picture(n)
-            return reader.frame(n).rgb(*small) if rgb is None else cv2.resize(rgb, small, interpolation=cv2.INTER_AREA)
-
-        return image_of(slit_scan(map(column, range(start, end, step)), along_y))
 
 
 def result_pictures(

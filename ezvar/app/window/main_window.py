@@ -35,7 +35,7 @@ from ezvar.app.session.session import Session
 from ezvar.app.stages import STAGES, Page, Stage, first_stage
 from ezvar.app.viewer.pictures import Stills, Viewer
 from ezvar.app.viewer.player import Player
-from ezvar.core.lock import LockReader, peaks
+from ezvar.core.lock import LockReader, loudness_task
 from ezvar.core.store import leftovers
 
 from .banner import Banner
@@ -49,6 +49,7 @@ from .preferences import KeptPreferences
 from .stage_strip import StageStrip
 from .walk_panel import WalkPanel
 
+_COLUMNS = 4000  # of the sound along the edit strip
 _MOVES = frozenset({Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Home, Qt.Key.Key_End})
 
 
@@ -198,7 +199,8 @@ class MainWindow(QMainWindow):
 
             if doc.lock.has_sound:
                 say_problem = self.session.messages.say_problem
-                self.jobs.start("Reading the sound", lambda p, c: peaks(doc, 4000, c), heard, say_problem)
+                task = loudness_task(doc, _COLUMNS)
+                self.jobs.run("Reading the sound", lambda: task, self.session.around, heard, say_problem)
         for page in self.pages.values():
             page.set_viewer(self.viewer)
             page.set_stills(self.stills)

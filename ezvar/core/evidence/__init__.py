@@ -3,17 +3,16 @@
 from .analysis import Analysis
 from .faces import FaceFinder
 from .gather import Evidence, Finders, Gatherer, nothing_seen
-from .looking import LEAD, STRETCH, Seen, looked, stretches
+from .looking import LEAD, Seen, looked
 from .regions import Region, RegionKind
 from .subject import Subject
 from .subjects import subjects_of
-from .tasks import joined, look_tasks, look_through, proxy_of
+from .tasks import joined, look_tasks, look_through
 from .text import TextFinder
 from .tracking import Track, track
 
 __all__ = [
     "LEAD",
-    "STRETCH",
     "Analysis",
     "Evidence",
     "FaceFinder",
@@ -30,8 +29,6 @@ __all__ = [
     "look_through",
     "looked",
     "nothing_seen",
-    "proxy_of",
-    "stretches",
     "subjects_of",
     "track",
 ]

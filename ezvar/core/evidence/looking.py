@@ -15,12 +15,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from ezvar.core.cuts import Meter, Signals
+from ezvar.core.lock import STRETCH
 from ezvar.core.media import Picture
 
 from .gather import Evidence, Finders, Gatherer
 
-STRETCH = 900
-"""Frames of a stretch: each begins at a multiple of it. A multiple of all intervals at which anything is looked for."""
 LEAD = 8
 """Frames before a stretch that are looked at with it: movement is seen in three pictures, four frames apart."""
 
@@ -32,15 +31,6 @@ class Seen:
     start: int
     signals: Signals
     evidence: Evidence
-
-
-def stretches(frames: int) -> list[tuple[int, int]]:
-    """The stretches of so many frames: first frame, and the one after the last.
-
-    >>> stretches(2000)
-    [(0, 900), (900, 1800), (1800, 2000)]
-    """
-    return [(start, min(frames, start + STRETCH)) for start in range(0, frames, STRETCH)]
 
 
 def looked(

@@ -9,7 +9,7 @@ import numpy as np
 
 from ezvar.core.cuts import Signals
 from ezvar.core.errors import EzvarError
-from ezvar.core.lock import LockReader, lock_content
+from ezvar.core.lock import LockReader, lock_content, proxy_of, stretches
 from ezvar.core.media import Picture
 from ezvar.core.model import Document
 from ezvar.core.progress import CancelToken, Progress, silent
@@ -19,7 +19,7 @@ from ezvar.core.work import Kind, Surroundings, Task, register, run_here, task
 
 from .analysis import Analysis
 from .gather import KINDS, LOOK, ROW, Evidence, Finders
-from .looking import LEAD, Seen, joined_stretches, looked, stretches
+from .looking import LEAD, Seen, joined_stretches, looked
 from .stills import STILL
 
 _VERSION = 14  # to be raised when what is measured changes
@@ -53,12 +53,6 @@ def look_through(
 def joined(parts: Sequence[Seen]) -> Analysis:
     """The analysis of all stretches, in their order."""
     return Analysis(*joined_stretches(parts))
-
-
-def proxy_of(doc: Document, cache: Cache) -> Proxy:
-    """The proxy of a document's lock, whether it is there or still to be made."""
-    bounds = [start for start, _ in stretches(doc.lock.frames)]
-    return Proxy(cache.folder, lock_content(doc), [*bounds, doc.lock.frames])
 
 
 _LOADED: list[Finders] = []

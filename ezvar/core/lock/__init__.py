@@ -7,13 +7,16 @@ from .formats.movie import lock_from_movie, media_from_facts
 from .mixes import Mix, mix_at, mix_of, parts_at
 from .pictures import LockReader, lock_content, media_frames
 from .placement import shown_part, used_part, used_size
+from .proxies import STRETCH, proxy_of, stretches
 from .reference import Conformed, Difference, conform
 from .relink import Guess, Search, find_media, link, missing
 from .relocking import Carried, Match, carry, match_by_picture, match_by_source
 from .sound import Silence, lock_sound, peaks, silences
 from .take import RateNeeded, TakenLock, is_timeline, take_lock
+from .tasks import loudness_task, sweep_task
 
 __all__ = [
+    "STRETCH",
     "SUFFIXES",
     "Carried",
     "Conformed",
@@ -38,6 +41,7 @@ __all__ = [
     "lock_from_clips",
     "lock_from_movie",
     "lock_sound",
+    "loudness_task",
     "match_by_picture",
     "match_by_source",
     "media_frames",
@@ -49,8 +53,11 @@ __all__ = [
     "parts_at",
     "peaks",
     "plain",
+    "proxy_of",
     "shown_part",
     "silences",
+    "stretches",
+    "sweep_task",
     "take_lock",
     "used_part",
     "used_size",

@@ -11,7 +11,7 @@ import numpy as np
 from ezvar.core.errors import EzvarError, MediaError
 from ezvar.core.media import SOUND_RATE, SOUND_SUFFIXES, MovieFacts, SoundFacts, probe, probe_sound, sound_blocks
 from ezvar.core.model import Document, Lock, Media, SoundClip
-from ezvar.core.progress import CancelToken
+from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import can_drop, timecode
 
 _BLOCK = 4800
@@ -178,7 +178,7 @@ def _faster(blocks: Iterator[np.ndarray], speed: float) -> Iterator[np.ndarray]:
             held, place = held[:, drop:], place - drop
 
 
-def peaks(doc: Document, columns: int, cancel: CancelToken | None = None) -> np.ndarray:
+def peaks(doc: Document, columns: int, cancel: CancelToken | None = None, progress: Progress = silent) -> np.ndarray:
     """How loud the sound is along the lock: float32 (columns,), 0..1, the peak of each stretch."""
     total = round(doc.lock.rate.seconds(doc.lock.frames) * SOUND_RATE)
     loud = np.zeros(columns, np.float32)
@@ -189,4 +189,5 @@ def peaks(doc: Document, columns: int, cancel: CancelToken | None = None) -> np.
         places = (np.arange(at, at + block.shape[1]) * columns) // max(1, total)
         np.maximum.at(loud, np.minimum(places, columns - 1), np.abs(block[0]))
         at += block.shape[1]
+        progress(min(1.0, at / max(1, total)), "Reading the sound")
     return np.clip(loud, 0, 1)

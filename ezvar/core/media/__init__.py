@@ -3,7 +3,7 @@
 from .colour import ColourTags
 from .container import fingerprint
 from .facts import MOVIE_SUFFIXES, AudioFacts, MovieFacts, media_label, probe
-from .picture import Picture
+from .picture import Picture, fit_within
 from .planes import Planes
 from .reader import MovieReader
 from .recoding import coding_levels, luma_weights
@@ -26,6 +26,7 @@ __all__ = [
     "black",
     "coding_levels",
     "fingerprint",
+    "fit_within",
     "luma_weights",
     "media_label",
     "probe",

@@ -60,3 +60,18 @@ class Picture:
         turned = self._turns % 2
         image = self.stored.rgb(height if turned else width, width if turned else height)
         return np.ascontiguousarray(np.rot90(image, self._turns)) if self._turns else image
+
+
+def fit_within(width: int, height: int, most_wide: int, most_high: int) -> tuple[int, int]:
+    """The largest size of a shape within another, even, at least 2 × 2 and never enlarged.
+
+    >>> fit_within(1920, 1080, 384, 216), fit_within(100, 50, 384, 216)
+    ((384, 216), (100, 50))
+    """
+    if width > most_wide or height > most_high:
+        across = most_high * width // height
+        if across <= most_wide:
+            width, height = across, most_high
+        else:
+            width, height = most_wide, most_wide * height // width
+    return max(2, width // 2 * 2), max(2, height // 2 * 2)

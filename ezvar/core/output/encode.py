@@ -15,6 +15,8 @@ from ezvar.core.timing import Rate
 
 SETTINGS = {"preset": "fast", "crf": "17", "profile": "high"}
 """Encoder settings: visibly lossless for delivery."""
+THREADS = 4
+"""Threads of the encoder, however many the machine has: what comes out depends on their number."""
 SOUND_BITS = 256_000
 
 
@@ -23,7 +25,7 @@ class MovieWriter:
 
     def __init__(
         self, path: str | os.PathLike[str], width: int, height: int, rate: Rate, tags: ColourTags, sound: bool,
-        timecode: str | None = None,
+        timecode: str | None = None, threads: int = THREADS,
     ) -> None:  # fmt: skip
         self._out = av.open(str(path), "w", format="mp4", options={"movflags": "+faststart+write_colr"})
         self._rate = rate
@@ -31,6 +33,7 @@ class MovieWriter:
         self._video.width, self._video.height, self._video.pix_fmt = width, height, "yuv420p"
         self._video.time_base = self._video.codec_context.time_base = 1 / rate.fraction
         codec = self._video.codec_context
+        codec.thread_count = threads
         codec.thread_type = "AUTO"  # slices, the library's default, are slower and compress less
         codec.color_primaries, codec.color_trc = tags.primaries, tags.transfer
         codec.colorspace, codec.color_range = tags.matrix, tags.range

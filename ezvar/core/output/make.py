@@ -23,7 +23,7 @@ from ezvar.core.timing import FrameRange, can_drop, frame_of, timecode
 
 from .check import Expected, check_made
 from .delivery import Delivery, output_path
-from .encode import MovieWriter
+from .encode import THREADS, MovieWriter
 
 
 @dataclass(frozen=True)
@@ -60,6 +60,7 @@ def make_delivery(
     folder: str | os.PathLike[str],
     *,
     within: FrameRange | None = None,
+    threads: int = THREADS,
     progress: Progress = silent,
     cancel: CancelToken | None = None,
 ) -> Made:
@@ -67,7 +68,8 @@ def make_delivery(
 
     The movie is written under a hidden temporary name, moved to its final
     name when complete, then opened again and checked. ``within`` makes
-    these frames of the lock only, whatever the delivery's own range. Raises
+    these frames of the lock only, whatever the delivery's own range;
+    ``threads`` are the encoder's. Raises
     `OutputError` for what the disk refuses or must not be replaced,
     `MediaError` for a source that cannot be read, `Cancelled` when told to
     stop; in each case nothing is left behind.
@@ -87,7 +89,7 @@ def make_delivery(
 
     unheard: list[Silence] = [] if doc.lock.has_sound else silences(doc, span.start, span.end)
     with _in_place_of(target) as temp, LockReader(doc, note_missing) as reader, LockPictures(reader) as pictures:
-        _write(doc, master, reader, pictures, temp, span, unheard.append, progress, cancel)
+        _write(doc, master, reader, pictures, temp, span, threads, unheard.append, progress, cancel)
         missing += pictures.problems
     missing += dict.fromkeys(silence.said(doc.lock) for silence in unheard)
     expected = Expected(master.width, master.height, doc.lock.rate, len(span), doc.lock.has_sound)
@@ -97,13 +99,13 @@ def make_delivery(
 
 def _write(
     doc: Document, master: Master, reader: LockReader, pictures: LockPictures, temp: Path, span: FrameRange,
-    on_silence: Callable[[Silence], object], progress: Progress, cancel: CancelToken | None,
+    threads: int, on_silence: Callable[[Silence], object], progress: Progress, cancel: CancelToken | None,
 ) -> None:  # fmt: skip
     rate, sound = doc.lock.rate, doc.lock.has_sound
     label = timecode(doc.lock.start + span.start, rate, doc.lock.drop and can_drop(rate))
     stated = not doc.lock.flat or ((facts := reader.facts) is not None and facts.timecode_stated)
     writer = MovieWriter(
-        temp, master.width, master.height, rate, pictures.coding.stated, sound, label if stated else None
+        temp, master.width, master.height, rate, pictures.coding.stated, sound, label if stated else None, threads
     )
     blocks = master_sound(doc, master, span.start, span.end, 2, on_silence) if sound else iter(())
     heard = Fraction(0)

@@ -2,6 +2,6 @@
 
 from .kinds import Kind, Surroundings, kind_of, register
 from .runners import run_here, run_on_threads
-from .task import Task, task
+from .task import Plain, Task, task
 
-__all__ = ["Kind", "Surroundings", "Task", "kind_of", "register", "run_here", "run_on_threads", "task"]
+__all__ = ["Kind", "Plain", "Surroundings", "Task", "kind_of", "register", "run_here", "run_on_threads", "task"]

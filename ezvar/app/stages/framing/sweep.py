@@ -12,8 +12,9 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from ezvar.app.background.desk import Desk
 from ezvar.app.kit import theme
 from ezvar.app.session.jobs import Job
-from ezvar.app.viewer.pictures import scan_shot
+from ezvar.app.viewer.pictures import image_of
 from ezvar.core.framing import band, framed, pane_picture_size, picture_size
+from ezvar.core.lock import sweep_task
 from ezvar.core.model import Pane, Shot
 
 from . import chart_drawing as drawing
@@ -142,23 +143,24 @@ class SweepChart(QWidget):
     def _scan(self) -> None:
         """Have the slit scan of the present shot made, unless it is there or on its way."""
         session, shot = self.session, self.session.at.shot
-        reader, proxy = session.media.reader, session.media.proxy
-        if shot is None or reader is None or proxy is None or not self.isVisible():
+        if shot is None or session.media.reader is None or not self.isVisible():
             return
-        key, doc = self._key(shot), session.project.document
+        key, task = self._key(shot), sweep_task(session.project.document, *self._key(shot))
         if key in self._scans or key == self._asked:
             return
         session.jobs.stop(self._job)
         self._asked = key
 
-        def done(image: QImage) -> None:
-            self._scans[key] = image
+        def done(rgb: np.ndarray) -> None:
+            self._scans[key] = image_of(rgb)
             if len(self._scans) > 400:
                 self._scans.pop(next(iter(self._scans)))
             self._asked = None
             self.update()
 
-        self._job = session.jobs.start("Drawing the sweep chart", lambda p, c: scan_shot(doc, proxy, *key, c), done)
+        self._job = session.jobs.run(
+            "Drawing the sweep chart", lambda: task, session.around, done, session.messages.say_problem
+        )
 
     def showEvent(self, event: object) -> None:
         self._scan()

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ezvar.app.session.jobs import Job
 from ezvar.app.session.session import Session
 from ezvar.core.model import Master
-from ezvar.core.output import Delivery, Made, deliveries, make_delivery
+from ezvar.core.output import Delivery, Made, deliveries, movie_task
 
 
 class Making(QObject):
@@ -97,9 +97,10 @@ class Making(QObject):
         def failed(message: str) -> None:
             self.failed[key] = message
 
-        job = self._session.jobs.start(
+        job = self._session.jobs.run(
             f"Making {delivery.name}",
-            lambda progress, cancel: make_delivery(doc, delivery, folder, progress=progress, cancel=cancel),
+            lambda: movie_task(doc, delivery, folder),
+            self._session.around,
             done,
             failed,
             lambda: failed("Stopped, nothing was left behind."),
