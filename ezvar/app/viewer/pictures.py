@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache
 
 import cv2
 import numpy as np
+from cachetools import LRUCache
 from PyQt6.QtCore import QObject, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPixmap
 
@@ -45,14 +45,11 @@ class Kept:
     """Drawings of pictures, kept by what they were made from, since scaling takes its time."""
 
     def __init__(self, most: int = 4000) -> None:
-        self._most = most
-        self._pixmaps: dict[Hashable, QPixmap] = {}
+        self._pixmaps: LRUCache[Hashable, QPixmap] = LRUCache(most)
 
     def get(self, key: Hashable, make: Callable[[], QPixmap]) -> QPixmap:
         pixmap = self._pixmaps.get(key)
         if pixmap is None:
-            if len(self._pixmaps) >= self._most:
-                self._pixmaps.clear()
             pixmap = self._pixmaps[key] = make()
         return pixmap
 
@@ -190,9 +187,7 @@ class Stills(QObject):
         super().__init__()
         self._source = reader
         self._proxy = proxy
-        self._keep = keep
-        self._images: OrderedDict[int, QImage] = OrderedDict()
-        self._thumbs: dict[int, QImage] = {}
+        self._images: LRUCache[int, tuple[QImage, QImage]] = LRUCache(keep)  # each still with its thumb
         self._wanted: list[int] = []
         self._reader: LockReader | None = None  # its own, so that the viewer never waits for it
         self._last = -100
@@ -201,19 +196,24 @@ class Stills(QObject):
 
     def get(self, frame: int) -> QImage | None:
         """The still of a frame, or ``None`` while it is being fetched."""
-        image = self._images.get(frame)
-        if image is None:
+        found = self._of(frame)
+        return found[0] if found is not None else None
+
+    def _of(self, frame: int) -> tuple[QImage, QImage] | None:
+        """The still and the thumb of a frame; where they are not there, they are fetched."""
+        found = self._images.get(frame)
+        if found is None:
             with self._worker.changed:
                 if frame in self._wanted:
                     self._wanted.remove(frame)
                 self._wanted.append(frame)
             self._worker.wake()
-        return image
+        return found
 
     def thumb_near(self, start: int, end: int, frame: int) -> QImage | None:
         """As `get_near`, but small, for lists and strips."""
-        near = self._source.quick_frame(start, end, frame)
-        return self._thumbs.get(near) if self.get(near) is not None else None
+        found = self._of(self._source.quick_frame(start, end, frame))
+        return found[1] if found is not None else None
 
     def get_near(self, start: int, end: int, frame: int) -> QImage | None:
         """As `get`, of a frame close by from ``start`` to ``end`` that is quick to decode."""
@@ -223,10 +223,7 @@ class Stills(QObject):
         self._worker.close()
 
     def _store(self, frame: int, image: QImage, thumb: QImage) -> None:
-        self._images[frame], self._thumbs[frame] = image, thumb
-        while len(self._images) > self._keep:
-            old, _ = self._images.popitem(last=False)
-            self._thumbs.pop(old, None)
+        self._images[frame] = image, thumb
 
     def _fetch(self) -> float | None:
         with self._worker.changed:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import hashlib
 import threading
-from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from fractions import Fraction
 from math import floor
 from pathlib import Path
 from types import TracebackType
+
+from cachetools import LRUCache
 
 from ezvar.core.errors import EzvarError, MediaError
 from ezvar.core.media import MovieFacts, MovieReader, Picture, black, read_still
@@ -71,6 +72,15 @@ def lock_content(doc: Document) -> str:
     return hashlib.sha256(told.encode()).hexdigest()[:32]
 
 
+class _Readers(LRUCache[str, MovieReader]):
+    """Open movies; the one that was read longest ago is closed for another."""
+
+    def popitem(self) -> tuple[str, MovieReader]:
+        id, reader = super().popitem()
+        reader.close()
+        return id, reader
+
+
 class LockReader:
     """Reads the pictures of a lock by its frames.
 
@@ -83,7 +93,7 @@ class LockReader:
         self.doc = doc
         self._name = lock_content(doc)
         self._media = {m.id: m for m in doc.lock.media}
-        self._readers: OrderedDict[str, MovieReader] = OrderedDict()
+        self._readers = _Readers(_MOST_OPEN)
         self._stills: dict[str, Picture] = {}
         self._failed: dict[str, EzvarError] = {}
         self._told: set[str] = set()
@@ -231,8 +241,4 @@ class LockReader:
                     remedy="Put the right file back, or choose it anew",
                 )
             self._readers[id] = reader
-            while len(self._readers) > _MOST_OPEN:
-                _, old = self._readers.popitem(last=False)
-                old.close()
-        self._readers.move_to_end(id)
         return reader

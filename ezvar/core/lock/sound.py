@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 import numpy as np
+import soxr
 
 from ezvar.core.errors import EzvarError, MediaError
 from ezvar.core.media import SOUND_RATE, SOUND_SUFFIXES, MovieFacts, SoundFacts, probe, probe_sound, sound_blocks
@@ -144,7 +145,7 @@ class _Clip:
         ends = begins + Fraction(self.end - self.begin, SOUND_RATE) * clip.speed
         self._silence = max(0, round(-begins * SOUND_RATE / clip.speed))  # before the media's first sample
         blocks = sound_blocks(facts, max(Fraction(0), begins), max(Fraction(0), ends), channels, on_fault)
-        self._blocks = blocks if clip.speed == 1 else _faster(blocks, float(clip.speed))
+        self._blocks = blocks if clip.speed == 1 else _faster(blocks, float(clip.speed), channels)
         self._rest = np.zeros((channels, 0), np.float32)
 
     def add(self, block: np.ndarray, at: int) -> None:
@@ -163,19 +164,15 @@ class _Clip:
             first += n
 
 
-def _faster(blocks: Iterator[np.ndarray], speed: float) -> Iterator[np.ndarray]:
-    """Sound at another speed, its pitch with it, by linear interpolation."""
-    held = np.zeros((0, 0), np.float32)
-    place = 0.0
+def _faster(blocks: Iterator[np.ndarray], speed: float, channels: int) -> Iterator[np.ndarray]:
+    """Sound at another speed, its pitch with it, resampled without what would fold back."""
+    stream = soxr.ResampleStream(SOUND_RATE * speed, SOUND_RATE, channels, "float32", "HQ")
     for block in blocks:
-        held = block if not held.size else np.concatenate([held, block], axis=1)
-        count = int((held.shape[1] - 1 - place) / speed)
-        if count > 0:
-            at = place + np.arange(count) * speed
-            yield np.stack([np.interp(at, np.arange(held.shape[1]), row) for row in held]).astype(np.float32)
-            place += count * speed
-            drop = int(place)
-            held, place = held[:, drop:], place - drop
+        yield np.ascontiguousarray(
+            stream.resample_chunk(np.ascontiguousarray(block.T, np.float32)).reshape(-1, channels).T
+        )
+    rest = stream.resample_chunk(np.zeros((0, channels), np.float32), last=True)
+    yield np.ascontiguousarray(rest.reshape(-1, channels).T)
 
 
 def peaks(doc: Document, columns: int, cancel: CancelToken | None = None, progress: Progress = silent) -> np.ndarray:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-import fcntl
 import os
 import time
 from dataclasses import dataclass
 from pathlib import Path
+
+from filelock import FileLock, Timeout
 
 from ezvar.core.errors import EzvarError, ProjectError
 from ezvar.core.model import Document
@@ -52,7 +53,7 @@ class Journal:
         self.problem: EzvarError | None = None
         self._folder = Path(folder) / "journal"
         self._file = self._folder / f"{os.getpid()}-{time.time_ns()}.journal"
-        self._held: int | None = None
+        self._held = FileLock(self._file.with_suffix(".lock"), timeout=0, thread_local=False)
         self._newest: tuple[Document, str, str] | None = None
         self._dropped = False
         self._worker = Worker("journal", self._keep)
@@ -73,9 +74,9 @@ class Journal:
         """End in good order and leave nothing behind."""
         self._worker.close()
         self._file.unlink(missing_ok=True)
-        if self._held is not None:
+        if self._held.is_locked:
             self._file.with_suffix(".lock").unlink(missing_ok=True)
-            os.close(self._held)
+            self._held.release()
 
     def _keep(self) -> None:
         with self._worker.changed:
@@ -89,10 +90,9 @@ class Journal:
 
     def _write(self, doc: Document, project: str, revision: str) -> None:
         try:
-            if self._held is None:
+            if not self._held.is_locked:
                 self._folder.mkdir(parents=True, exist_ok=True)
-                self._held = os.open(self._file.with_suffix(".lock"), os.O_CREAT | os.O_RDWR, 0o600)
-                fcntl.flock(self._held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                self._held.acquire()
             data = {"project": project, "revision": revision, "name": doc.lock.name, **dump_project(doc)}
             text = dump_plain(data)
             write_atomically(self._file, lambda file: file.write(text), ProjectError)
@@ -117,17 +117,14 @@ def leftovers(folder: str | os.PathLike[str]) -> list[Leftover]:
 
 
 def _is_left(lock: Path) -> bool:
-    try:
-        handle = os.open(lock, os.O_RDWR)
-    except OSError:
+    """Whether nobody holds a journal's lock any more."""
+    if not lock.exists():
         return True
     try:
-        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
+        with FileLock(lock, timeout=0):
+            return True
+    except (Timeout, OSError):
         return False
-    finally:
-        os.close(handle)
-    return True
 
 
 def _read(file: Path) -> tuple[Document, str, str]:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import threading
-from collections import OrderedDict
+
+from cachetools import LRUCache
 
 from ezvar.core.media import Picture
 
@@ -16,27 +17,23 @@ class FrameCache:
 
     def __init__(self, budget: int) -> None:
         self.budget = budget
-        self.used = 0
-        self._pictures: OrderedDict[tuple[str, int], Picture] = OrderedDict()
+        self._pictures: LRUCache[tuple[str, int], Picture] = LRUCache(budget, lambda picture: picture.nbytes)
         self._lock = threading.Lock()
+
+    @property
+    def used(self) -> int:
+        """Bytes that are kept."""
+        return int(self._pictures.currsize)
 
     def get(self, media: str, frame: int) -> Picture | None:
         with self._lock:
-            picture = self._pictures.get((media, frame))
-            if picture is not None:
-                self._pictures.move_to_end((media, frame))
-            return picture
+            return self._pictures.get((media, frame))
 
     def put(self, media: str, picture: Picture) -> None:
         key = (media, picture.index)
         with self._lock:
-            if key in self._pictures or picture.nbytes > self.budget:
-                return
-            self._pictures[key] = picture
-            self.used += picture.nbytes
-            while self.used > self.budget:
-                _, old = self._pictures.popitem(last=False)
-                self.used -= old.nbytes
+            if key not in self._pictures and picture.nbytes <= self.budget:
+                self._pictures[key] = picture
 
     def __len__(self) -> int:
         return len(self._pictures)

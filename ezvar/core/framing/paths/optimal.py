@@ -85,20 +85,24 @@ def _programme(n: int) -> tuple[csr_array, tuple[int, ...]]:
     absolute values of the differences, then the two sides of the corridor,
     then of what is wanted. They are the same for all paths of a length.
     """
-    from scipy.sparse import eye_array, vstack
+    from scipy.sparse import block_array, eye_array
 
     differences = [_difference(n, order) for order in (1, 2, 3) if n > order]
     sizes = tuple(d.shape[0] for d in differences)
-    total = n + sum(sizes) + 2 * n
-    rows = []
-    at = n
-    for difference, size in zip(differences, sizes, strict=True):
-        rows += [_row(total, (0, sign * difference), (at, -eye_array(size))) for sign in (1.0, -1.0)]
-        at += size
+    count = len(sizes)
+    path, below, off = 0, count + 1, count + 2  # block columns; between the first two one for each difference
     one = eye_array(n)
-    rows += [_row(total, (0, sign * one), (at, -one)) for sign in (-1.0, 1.0)]
-    rows += [_row(total, (0, sign * one), (at + n, -one)) for sign in (1.0, -1.0)]
-    return vstack(rows, format="csr"), sizes
+    rows: list[list[csr_array | None]] = []
+    for k, (difference, size) in enumerate(zip(differences, sizes, strict=True), 1):
+        rows += [_row(count, {path: sign * difference, k: -eye_array(size)}) for sign in (1.0, -1.0)]
+    rows += [_row(count, {path: sign * one, below: -one}) for sign in (-1.0, 1.0)]
+    rows += [_row(count, {path: sign * one, off: -one}) for sign in (1.0, -1.0)]
+    return block_array(rows, format="csr"), sizes
+
+
+def _row(count: int, blocks: dict[int, csr_array]) -> list[csr_array | None]:
+    """A block row of the programme: each block at its block column, nothing elsewhere."""
+    return [blocks.get(k) for k in range(count + 3)]
 
 
 def still_place(
@@ -147,19 +151,3 @@ def _difference(n: int, order: int) -> csr_array:
 
     signs = {1: (-1, 1), 2: (1, -2, 1), 3: (-1, 3, -3, 1)}[order]
     return csr_array(diags_array(signs, offsets=range(order + 1), shape=(n - order, n), dtype=float))
-
-
-def _row(total: int, *blocks: tuple[int, csr_array]) -> csr_array:
-    """A block row of the programme: each block at its first column, nothing elsewhere."""
-    from scipy.sparse import csr_array, hstack
-
-    parts, at = [], 0
-    height = blocks[0][1].shape[0]
-    for start, block in blocks:
-        if start > at:
-            parts.append(csr_array((height, start - at)))
-        parts.append(block)
-        at = start + block.shape[1]
-    if at < total:
-        parts.append(csr_array((height, total - at)))
-    return hstack(parts, format="csr")
