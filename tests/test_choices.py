@@ -157,7 +157,7 @@ def test_a_tally_counted_on_is_as_one_counted_anew(doc, data):
     for _ in range(4):
         framings = tally.count(doc.framings)
         asks = tuple(f for f in doc.framings if f.doubt >= NEEDS_A_LOOK and f.verdict != "agreed")
-        assert framings.asking == asks
+        assert framings.waiting == asks
         assert framings.changes == sum(f.verdict == "change" for f in doc.framings)
         assert framings.all_agreed == (bool(doc.framings) and all(f.verdict == "agreed" for f in doc.framings))
         if doc.framings:

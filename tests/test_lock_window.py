@@ -14,6 +14,7 @@ from ezvar.core import edits
 from ezvar.core.framing import Size, picture_size
 from ezvar.core.lock import missing, take_lock
 from ezvar.core.model import Cut
+from ezvar.core.problems import problems
 from ezvar.core.store import Journal, load_sets, save_sets, sets_file
 from ezvar.core.waiting import cuts_waiting
 
@@ -289,3 +290,24 @@ def test_the_full_source_and_blended_frames_are_chosen_by_command(window, qtbot,
     press(qtbot, window, Qt.Key.Key_Z, CTRL)
     assert session.project.document.lock.rule == "nearest"
     rest(qtbot, window)
+
+
+def test_a_decision_kept_aside_is_shown_and_brought_back(opened, qtbot):  # noqa: F811
+    session = opened.session
+    doc = session.project.document
+    kept = replace(doc.framings[0], shot="gone", verdict="agreed", why="As agreed.")
+    session.project.edit("Relock", replace(doc, aside=(kept,)))
+    assert "9:16: a decision on a shot that is gone lies aside." in problems(session.project.document)
+    press(qtbot, opened, Qt.Key.Key_1, CTRL)
+    rest(qtbot, opened)
+    tree = opened.pages["lock"].sheet.tree
+    assert "A framing in 9:16" in _rows(tree)
+    third = doc.shots[2]
+    session.at.go_to_shot(third)
+    tree.setCurrentItem(tree.topLevelItem(0).child(0))
+    qtbot.keyClick(tree, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: not session.project.document.aside, timeout=10_000)
+    assert session.project.document.framing(third.id, kept.master).panes[0].keys == kept.panes[0].keys
+    assert "A framing in 9:16" not in _rows(tree)
+    session.project.undo()
+    assert session.project.document.aside == (kept,)

@@ -26,7 +26,7 @@ sys.path.insert(0, str(ROOT))
 
 from benchmarks.cut_scenes import make  # noqa: E402
 from ezvar.core.cuts.candidates import Candidate, hard_candidates, mix_candidates  # noqa: E402
-from ezvar.core.cuts.figures import FIGURES, figures  # noqa: E402
+from ezvar.core.cuts.features import FEATURES, features  # noqa: E402
 from ezvar.core.cuts.network import DILATIONS, OUTPUTS, WEIGHTS, Kind, Levels  # noqa: E402
 from ezvar.core.cuts.signals import measure  # noqa: E402
 from ezvar.core.media import MovieReader  # noqa: E402
@@ -48,12 +48,12 @@ FAINTEST, PLAIN = 0.004, 0.2
 
 @dataclass
 class Edit:
-    """A generated edit: its frames, its changes and the figures of its frames."""
+    """A generated edit: its frames, its changes and the features of its frames."""
 
     seed: int
     strip: Strip
     changes: list[Change]
-    figures: np.ndarray = field(repr=False)
+    features: np.ndarray = field(repr=False)
 
 
 @dataclass
@@ -71,7 +71,7 @@ class Network(nn.Module):
         super().__init__()
         self.register_buffer("mean", torch.tensor(mean))
         self.register_buffer("scale", torch.tensor(scale))
-        self.first = nn.Conv1d(FIGURES, WIDTH, 1)
+        self.first = nn.Conv1d(FEATURES, WIDTH, 1)
         self.middle = nn.ModuleList(nn.Conv1d(WIDTH, WIDTH, 3, padding=d, dilation=d) for d in DILATIONS)
         self.last = nn.Conv1d(WIDTH, len(OUTPUTS), 1)
 
@@ -95,7 +95,7 @@ def edit(task: tuple[Path, int]) -> Edit:
     with np.load(kept) as arrays:
         strip = Strip(arrays["thumbs"], arrays["colour"])
     changes = [(c.kind, c.start, c.end) for c in made.cuts]
-    return Edit(seed, strip, changes, figures(strip.thumbs, strip.colour))
+    return Edit(seed, strip, changes, features(strip.thumbs, strip.colour))
 
 
 def clips(task: tuple[list[Edit], int, int]) -> tuple[np.ndarray, np.ndarray]:
@@ -105,7 +105,7 @@ def clips(task: tuple[list[Edit], int, int]) -> tuple[np.ndarray, np.ndarray]:
     shots = [s for e in edits for s in shots_of(e.strip, e.changes)]
     made = [composed(rng, shots) for _ in range(count)]
     return (
-        np.stack([figures(s.thumbs, s.colour) for s, _ in made]).astype(np.float16),
+        np.stack([features(s.thumbs, s.colour) for s, _ in made]).astype(np.float16),
         np.stack([said for _, said in made]).astype(np.float16),
     )
 
@@ -114,7 +114,7 @@ def fit(edits: list[Edit], composites: tuple[np.ndarray, np.ndarray], seed: int)
     """A network fitted with AdamW on clips and parts of edits, half and half."""
     rng = np.random.default_rng(seed)
     torch.manual_seed(seed)
-    known = np.concatenate([e.figures for e in edits])
+    known = np.concatenate([e.features for e in edits])
     network = Network(known.mean(axis=0), known.std(axis=0) + 1e-3)
     truths = [labels(e.changes, len(e.strip)) for e in edits]
     optimizer = torch.optim.AdamW(network.parameters(), 1e-3, weight_decay=0.03)
@@ -145,7 +145,7 @@ def _batch(
     for _ in range(BATCH[1]):
         k = int(rng.integers(len(edits)))
         first = int(rng.integers(0, len(truths[k]) - LENGTH + 1))
-        given.append(edits[k].figures[first : first + LENGTH])
+        given.append(edits[k].features[first : first + LENGTH])
         wanted.append(truths[k][first : first + LENGTH])
     return torch.from_numpy(np.stack(given)), torch.from_numpy(np.stack(wanted))
 
@@ -160,7 +160,7 @@ def weighed(network: Network, edits: list[Edit]) -> dict[Kind, Weighed]:
     found: dict[Kind, Weighed] = {"cut": Weighed(), "mix": Weighed()}
     for each in edits:
         with torch.no_grad():
-            said = torch.sigmoid(network(torch.from_numpy(each.figures)[None]))[0].numpy()
+            said = torch.sigmoid(network(torch.from_numpy(each.features)[None]))[0].numpy()
         both = {"cut": hard_candidates(said), "mix": mix_candidates(said)}
         for kind, candidates in both.items():
             found[kind].candidates += [(c.score, _right(c, each.changes)) for c in _best(candidates)]

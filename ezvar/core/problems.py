@@ -55,4 +55,8 @@ def problems(doc: Document) -> list[str]:
                 found.append(f"{master.name}: the range {part.name} lies outside the lock.")
             elif part.limit_seconds and doc.lock.rate.seconds(part.end - part.start) > part.limit_seconds:
                 found.append(f"{master.name}: the range {part.name} is longer than {part.limit_seconds:g} s.")
+    for master in doc.masters:
+        if kept := sum(f.master == master.id for f in doc.aside):
+            decisions = "a decision on a shot that is" if kept == 1 else f"{kept} decisions on shots that are"
+            found.append(f"{master.name}: {decisions} gone lies aside.")
     return found

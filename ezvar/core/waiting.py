@@ -39,7 +39,7 @@ def cuts_waiting(doc: Document, looked_through: bool) -> int | None:
 
 def framings_waiting(doc: Document, looked_through: bool) -> int | None:
     """The framings of all masters that need a look; ``None`` before there are any."""
-    return len(_TALLY.count(doc.framings).asking) if doc.framings else None
+    return len(_TALLY.count(doc.framings).waiting) if doc.framings else None
 
 
 def verdicts_waiting(doc: Document, looked_through: bool) -> int | None:

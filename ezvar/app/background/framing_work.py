@@ -187,6 +187,18 @@ class FramingWork:
 
         self._ask_for(label, change, [doc.shot(s) for s in to])
 
+    def bring_back(self, framing: Framing) -> None:
+        """Give a decision that was kept aside, its shot being gone, to the present shot; one step of undo."""
+        session, shot = self._session, self._session.at.shot
+        if shot is None:
+            return
+        analysis = session.media.analysis
+
+        def change(doc: Document, shot: Shot, master: Master) -> Document:
+            return edits.let_go_aside(paste(doc, framing, master, [shot.id], "everything", analysis).doc, framing)
+
+        self._changes.ask(Asked("Bring back", change, (shot.id,), framing.master))
+
     def draw(self, box: Rect, frame: int) -> None:
         """Track what lies in a box (fractions of the picture) at a lock frame, and follow it."""
         session, shot, master = self._session, self._session.at.shot, self._session.at.master

@@ -40,7 +40,7 @@ class Readings:
     def framings_waiting(self) -> tuple[Framing, ...]:
         """The framings that need a look, in all masters."""
         doc = self._project.doc
-        return self._tally.count(doc.framings if doc else ()).asking
+        return self._tally.count(doc.framings if doc else ()).waiting
 
     @property
     def waiting_here(self) -> int:

@@ -162,12 +162,12 @@ class EditStrip(QWidget):
             marks = [(self._x(p.frame), round(p.cut.doubt)) for p in session.readings.cut_places if p.waits]
         else:
             doc = session.project.document
-            asking = [
+            waiting = [
                 (doc.shot(f.shot), f.doubt)
                 for f in session.readings.framings_waiting
                 if f.master == session.at.master_id
             ]
-            marks = sorted(((self._x(s.start) + self._x(s.end)) / 2, d) for s, d in asking)
+            marks = sorted(((self._x(s.start) + self._x(s.end)) / 2, d) for s, d in waiting)
         for middle, figure in marks:
             if middle - 14 > right:
                 pip(painter, middle + 14, 13, figure)

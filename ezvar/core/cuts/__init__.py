@@ -1,7 +1,7 @@
 """Finding where one shot ends and the next begins."""
 
 from .candidates import Candidate
-from .detector import Judged, find_cuts, judge, weigh
+from .decision import Judged, find_cuts, judge, weigh
 from .signals import Meter, Signals, expected, measure, thinned
 
 __all__ = [

@@ -1,6 +1,6 @@
 """The learned part of the decision: a small network over time.
 
-It reads the figures of `figures` and says of each frame whether a shot
+It reads the features of `features` and says of each frame whether a shot
 begins there and whether it lies in a mix. Dilated convolutions (Yu and
 Koltun, 2016) with shortcuts, so that each frame is judged by the 60 around
 it. The weights are fitted by ``tools/train_cuts.py`` on generated edits whose
@@ -16,7 +16,7 @@ from typing import Literal
 
 import numpy as np
 
-from .figures import LAGS, figures
+from .features import LAGS, features
 from .signals import Signals
 
 WEIGHTS = Path(__file__).parents[2] / "models" / "cuts.npz"
@@ -71,13 +71,13 @@ def judged_frames(signals: Signals) -> np.ndarray:
     found = np.zeros((frames, len(OUTPUTS)), np.float32)
     for start in range(0, frames, _AT_ONCE):
         first, last = max(0, start - _MARGIN), min(frames, start + _AT_ONCE + _MARGIN)
-        part = probabilities(figures(signals.thumbs[first:last], signals.colour[first:last]))
+        part = probabilities(features(signals.thumbs[first:last], signals.colour[first:last]))
         found[start : start + _AT_ONCE] = part[start - first : start - first + _AT_ONCE]
     return found
 
 
 def probabilities(given: np.ndarray) -> np.ndarray:
-    """The networks' answer to figures (frames, figures): (frames, 7)."""
+    """The networks' answer to features (frames, features): (frames, 7)."""
     known = weights()
     x = np.clip((given - known.mean) / known.scale, -5, 5)
     said = np.mean([_answer(x, layers) for layers in known.networks], axis=0)

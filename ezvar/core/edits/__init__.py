@@ -18,7 +18,7 @@ from .cuts import (
     settle_cut,
     shots_from_cuts,
 )
-from .framings import draw_subject, hold, keep_present, set_framings, set_keyframe, set_panes, swap_held
+from .framings import draw_subject, hold, keep_present, let_go_aside, set_framings, set_keyframe, set_panes, swap_held
 from .lock import place_shots, turn_rule, turn_uses
 from .masters import add_master, change_master, duplicate_master, move_master, remove_master
 from .review import set_exchanged, set_verdict
@@ -36,6 +36,7 @@ __all__ = [
     "hold",
     "keep",
     "keep_present",
+    "let_go_aside",
     "move_cut",
     "move_master",
     "place_shots",

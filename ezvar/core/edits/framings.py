@@ -53,6 +53,11 @@ def keep_present(doc: Document, shot: str, master: str) -> Document:
     return set_framings(doc, [replace(framing_of(doc, shot, master), held=())])
 
 
+def let_go_aside(doc: Document, framing: Framing) -> Document:
+    """Keep a decision no longer aside that was on a shot which is gone."""
+    return replace(doc, aside=tuple(f for f in doc.aside if f is not framing))
+
+
 def draw_subject(doc: Document, drawn: Drawn) -> Document:
     """Add a drawn subject, or put it in place of the one with its id."""
     others = tuple(d for d in doc.drawn if d.id != drawn.id)

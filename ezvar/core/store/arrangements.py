@@ -6,12 +6,12 @@ import os
 from collections.abc import Iterable
 from pathlib import Path
 
-import platformdirs
 from pydantic import TypeAdapter
 
 from ezvar.core.model import Arrangement
 
 from .listing import parsed, read_listing, write_listing
+from .user_files import user_file
 
 SCHEMA = 1
 _KEY = "ezvar arrangements"
@@ -19,9 +19,8 @@ _ARRANGEMENTS = TypeAdapter(tuple[Arrangement, ...])
 
 
 def arrangements_file() -> Path:
-    """Where the user's arrangements are kept; the environment variable EZVAR_CONFIG names another folder."""
-    folder = os.environ.get("EZVAR_CONFIG") or platformdirs.user_config_path("ezvar")
-    return Path(folder) / "arrangements.json"
+    """Where the user\'s arrangements are kept."""
+    return user_file("arrangements.json")
 
 
 def load_arrangements(path: str | os.PathLike[str]) -> tuple[Arrangement, ...]:

@@ -7,10 +7,10 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Literal, get_args
 
-import platformdirs
 from pydantic import TypeAdapter
 
 from .listing import parsed, read_listing, write_listing
+from .user_files import user_file
 
 SCHEMA = 1
 Theme = Literal["light", "dim"]
@@ -35,9 +35,8 @@ _PREFERENCES = TypeAdapter(Preferences)
 
 
 def preferences_file() -> Path:
-    """Where the user's preferences are kept; the environment variable EZVAR_CONFIG names another folder."""
-    folder = os.environ.get("EZVAR_CONFIG") or platformdirs.user_config_path("ezvar")
-    return Path(folder) / "preferences.json"
+    """Where the user\'s preferences are kept."""
+    return user_file("preferences.json")
 
 
 def load_preferences(path: str | os.PathLike[str]) -> Preferences:

@@ -7,12 +7,12 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-import platformdirs
 from pydantic import TypeAdapter
 
 from ezvar.core.model import Master
 
 from .listing import parsed, read_listing, write_listing
+from .user_files import user_file
 
 SCHEMA = 1
 
@@ -56,9 +56,8 @@ _SETS = TypeAdapter(Sets)
 
 
 def sets_file() -> Path:
-    """Where the user's sets are kept; the environment variable EZVAR_CONFIG names another folder."""
-    folder = os.environ.get("EZVAR_CONFIG") or platformdirs.user_config_path("ezvar")
-    return Path(folder) / "master-sets.json"
+    """Where the user\'s sets are kept."""
+    return user_file("master-sets.json")
 
 
 def load_sets(path: str | os.PathLike[str]) -> Sets:

@@ -13,7 +13,7 @@ from ezvar.app.commands import Workbench
 from ezvar.app.kit import theme
 from ezvar.app.kit.controls import label
 from ezvar.core.lock import Carried, missing
-from ezvar.core.model import Document, Media, Title
+from ezvar.core.model import Document, Framing, Media, Title
 from ezvar.core.names import readable
 
 from .commands import look_for_media
@@ -22,10 +22,21 @@ _MEDIA = int(Qt.ItemDataRole.UserRole)
 _GUESS = _MEDIA + 1
 _FRAME = _MEDIA + 2
 _COMPARE = _MEDIA + 3
+_ASIDE = _MEDIA + 4
 
 
 _Row = tuple[str, str, dict[int, object]]
 """First and second column, and what the row knows."""
+
+
+def _aside_rows(doc: Document, framing: Framing) -> list[_Row]:
+    """The row of a decision that is kept aside; none where its master is gone too."""
+    master = next((m for m in doc.masters if m.id == framing.master), None)
+    if master is None:
+        return []
+    agreed = ", agreed" if framing.verdict == "agreed" else ""
+    said = f"{framing.decided}{agreed}. Enter: give it to the present shot"
+    return [(f"A framing in {master.name}", said, {_ASIDE: framing})]
 
 
 class MediaSheet(QWidget):
@@ -66,7 +77,7 @@ class MediaSheet(QWidget):
 
     def refresh(self) -> None:
         doc, work = self.session.project.doc, self.desk.lock_work
-        shown = (doc.lock, work.rounds, work.search, work.conformed, work.carried) if doc else None
+        shown = (doc.lock, doc.aside, work.rounds, work.search, work.conformed, work.carried) if doc else None
         if shown == self._shown:
             return
         self._shown = shown
@@ -90,6 +101,7 @@ class MediaSheet(QWidget):
             self._section("Differs from the reference", found_different, True)
         changed = [c for c in work.carried if c.change != "unchanged"]
         self._section("Changed with the new lock", [self._carried_row(doc, c) for c in changed], True)
+        self._section("Kept aside from shots that are gone", [r for f in doc.aside for r in _aside_rows(doc, f)], True)
         self._section("Not carried", [(text, "", {}) for text in doc.lock.left_out], True)
         self._section("Titles and graphics", [self._title_row(t) for t in doc.lock.titles])
         self._section(
@@ -153,8 +165,10 @@ class MediaSheet(QWidget):
         return top
 
     def _activate(self, item: QTreeWidgetItem) -> None:
-        media, guess, frame = (item.data(0, role) for role in (_MEDIA, _GUESS, _FRAME))
-        if guess:
+        media, guess, frame, aside = (item.data(0, role) for role in (_MEDIA, _GUESS, _FRAME, _ASIDE))
+        if aside is not None:
+            self.desk.framing_work.bring_back(aside)
+        elif guess:
             self.desk.lock_work.link_media(media, guess)
         elif media:
             self.choose_file.emit(media)

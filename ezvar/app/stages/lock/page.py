@@ -178,7 +178,7 @@ class LockPage(Page[Workbench]):
         self.pages.setCurrentIndex(0 if doc is None else 1)
         work = self.desk.lock_work
         told = bool(work.carried) or work.conformed is not None
-        self.sheet.setVisible(doc is not None and (not doc.lock.flat or told))
+        self.sheet.setVisible(doc is not None and (not doc.lock.flat or told or bool(doc.aside)))
         self.sheet.refresh()
         shown = (doc.lock, doc.masters, self.session.media.reader) if doc else None
         if shown == self._shown:

@@ -15,25 +15,25 @@ class Tally:
 
     def __init__(self) -> None:
         self._framings: tuple[Framing, ...] = ()
-        self._asking: set[int] = set()
+        self._waiting: set[int] = set()
         self._changes: set[int] = set()
         self._agreed: set[int] = set()
-        self._asks: tuple[Framing, ...] | None = None
+        self._listed: tuple[Framing, ...] | None = None
 
     def count(self, framings: tuple[Framing, ...]) -> Tally:
         """This tally, of these framings."""
         if framings is self._framings:
             return self
-        before, self._framings, self._asks = self._framings, framings, None
+        before, self._framings, self._listed = self._framings, framings, None
         if len(before) != len(framings):
-            self._asking, self._changes, self._agreed = set(), set(), set()
+            self._waiting, self._changes, self._agreed = set(), set(), set()
             changed = iter(range(len(framings)))
         else:
             changed = compress(range(len(framings)), map(is_not, before, framings))
         for place in changed:
             framing = framings[place]
             for places, holds in (
-                (self._asking, framing.doubt >= NEEDS_A_LOOK and framing.verdict != "agreed"),
+                (self._waiting, framing.doubt >= NEEDS_A_LOOK and framing.verdict != "agreed"),
                 (self._changes, framing.verdict == "change"),
                 (self._agreed, framing.verdict == "agreed"),
             ):
@@ -41,11 +41,11 @@ class Tally:
         return self
 
     @property
-    def asking(self) -> tuple[Framing, ...]:
+    def waiting(self) -> tuple[Framing, ...]:
         """The framings that need a look and are not agreed, in their order."""
-        if self._asks is None:
-            self._asks = tuple(self._framings[k] for k in sorted(self._asking))
-        return self._asks
+        if self._listed is None:
+            self._listed = tuple(self._framings[k] for k in sorted(self._waiting))
+        return self._listed
 
     @property
     def changes(self) -> int:

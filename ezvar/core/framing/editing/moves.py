@@ -11,7 +11,7 @@ from ezvar.core.model import LOOSEST, TIGHTEST, Document, Keyframe, Master, Pane
 from ..keeping.whom_to_follow import subjects_in
 from ..paths.hand_stretches import marked
 from ..solver.solve import judged
-from ..windows.geometry import Size, fit_zoom, placed_window
+from ..windows.geometry import Size, fit_zoom, placed_window, trimmed_size
 from ..windows.path import framed, key_at, pane_aspect
 
 
@@ -36,7 +36,7 @@ def zoomed(pane: Pane, master: Master, picture: Size, factor: float) -> Pane:
 
 def bounded_zoom(zoom: float, pane: Pane, master: Master, picture: Size) -> float:
     """A zoom no looser than the whole picture needs, and no tighter than can be."""
-    part = Size(picture.width * pane.trim.width, picture.height * pane.trim.height)
+    part = trimmed_size(picture, pane.trim)
     return min(max(zoom, min(1.0, fit_zoom(part, pane_aspect(pane, master))), LOOSEST), TIGHTEST)
 
 
@@ -72,7 +72,7 @@ def without_keys(pane: Pane, first: int, last: int) -> Pane:
 
 def resting(pane: Pane, master: Master, picture: Size, zoom: float | None = None) -> Pane:
     """A pane whose window rests in the middle at a zoom; ``None`` shows the whole picture."""
-    part = Size(picture.width * pane.trim.width, picture.height * pane.trim.height)
+    part = trimmed_size(picture, pane.trim)
     fit = fit_zoom(part, pane_aspect(pane, master))
     middle = (pane.trim.x + pane.trim.width / 2, pane.trim.y + pane.trim.height / 2)
     return replace(pane, keys=(Keyframe(0, *middle, fit if zoom is None else zoom),), by_hand=())
@@ -106,7 +106,7 @@ def stands(pane: Pane, master: Master, picture: Size, frame: int) -> float | Non
 def trimmed(pane: Pane, master: Master, picture: Size, trim: Rect) -> Pane:
     """A path through ``trim`` (fractions) of the picture; where the whole picture showed, all that is left shows."""
     aspect = pane_aspect(pane, master)
-    was, now = (fit_zoom(Size(picture.width * t.width, picture.height * t.height), aspect) for t in (pane.trim, trim))
+    was, now = (fit_zoom(trimmed_size(picture, t), aspect) for t in (pane.trim, trim))
     keys = [replace(k, zoom=now) if was < 1 and abs(k.zoom - was) < 1e-4 else k for k in pane.keys]
     new = replace(pane, trim=trim)
     return replace(new, keys=tuple(placed(k, new, master, picture) for k in keys))

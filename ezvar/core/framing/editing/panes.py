@@ -40,7 +40,7 @@ def rects_of(arrangement: Arrangement, master: Master) -> tuple[Rect, ...]:
     return tuple(made)
 
 
-def share(
+def panes_following(
     doc: Document, shot: Shot, master: Master, arrangement: Arrangement, subjects: Sequence[Subject],
     analysis: Analysis,
 ) -> Document:  # fmt: skip
@@ -70,7 +70,7 @@ def arranged(doc: Document, shot: Shot, master: Master, arrangement: Arrangement
     wanted = [*people, *(s for s in subjects if s.kind not in ("face", "figure", "drawn", "text"))]
     count = len(arrangement.rects)
     if len(old.panes) == 1 and not old.panes[0].choices.follow:
-        return share(doc, shot, master, arrangement, sorted(wanted[:count], key=_across), analysis)
+        return panes_following(doc, shot, master, arrangement, sorted(wanted[:count], key=_across), analysis)
     taken = [known_again(s, shot, subjects) for p in old.panes for t in p.choices.follow for s in t.subjects]
     free = iter([s for s in wanted if s not in taken])
     panes = []
@@ -127,7 +127,7 @@ def in_two_panes(doc: Document, shot: Shot, master: Master, pair: Sequence[Subje
     """Two subjects in two panes: one above the other in a tall frame, else side by side; the left one comes first."""
     first, second = sorted(pair, key=_across)
     arrangement = ARRANGEMENTS[0 if master.width <= master.height else 1]
-    return share(doc, shot, master, arrangement, (first, second), analysis)
+    return panes_following(doc, shot, master, arrangement, (first, second), analysis)
 
 
 def in_one_pane(doc: Document, shot: Shot, master: Master, analysis: Analysis) -> Document:

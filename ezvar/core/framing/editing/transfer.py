@@ -14,7 +14,7 @@ from ezvar.core.timing import FrameRange
 from ..keeping.whom_to_follow import subjects_in
 from ..paths.hand_stretches import excerpt, marked
 from ..solver.solve import judged, solved_with
-from ..windows.geometry import Size, fit_zoom
+from ..windows.geometry import Size, fit_zoom, trimmed_size
 from ..windows.path import framed, key_at, pane_aspect, pane_picture_size
 from .moves import placed, resting
 
@@ -122,7 +122,7 @@ def carried(doc: Document, shot: Shot, source: Master, target: Master, analysis:
 def _carried_zoom(zoom: float, size: Size, pane: Pane, source: Master, target: Master) -> float:
     if zoom >= 1:
         return zoom
-    part = Size(size.width * pane.trim.width, size.height * pane.trim.height)
+    part = trimmed_size(size, pane.trim)
     here, there = (fit_zoom(part, pane_aspect(pane, m)) for m in (source, target))
     return float(there ** ((1 - zoom) / (1 - here))) if here < 1 else 1.0
 

@@ -22,7 +22,7 @@ from ..paths.gentle import gentle_keys
 from ..paths.hand_stretches import fixed_at, keys_by_hand, keys_together, pieces
 from ..paths.optimal import calm_path, fullest_place, still_place
 from ..paths.pace import Pace, pace_of
-from ..windows.geometry import Size, fit_zoom
+from ..windows.geometry import Size, fit_zoom, trimmed_size
 from ..windows.limits import Room, room_of
 from ..windows.path import framed, pane_aspect, pane_picture_size, pane_window
 from .zooming import held_zoom
@@ -147,7 +147,7 @@ def _problem(
 ) -> _Problem:  # fmt: skip
     picture, aspect = pane_picture_size(doc, shot, pane), pane_aspect(pane, master)
     rate, choices = float(doc.lock.rate.fraction), pane.choices
-    part = Size(picture.width * pane.trim.width, picture.height * pane.trim.height)
+    part = trimmed_size(picture, pane.trim)
     start = 1.0 if master.start == "fill" else fit_zoom(part, aspect)
     stretch = _with_mixes(doc, shot)
     knots, zoom, room, asks = _held(tuple(subjects), shot, stretch, picture, aspect, start, pane.trim, rate, choices)

@@ -11,7 +11,7 @@ from ezvar.core.model import Choices, Rect, Shot
 
 from ..keeping.demands import Knots
 from ..keeping.whom_to_follow import FITS, RIVAL, Asked, asked
-from ..windows.geometry import Size, fit_zoom
+from ..windows.geometry import Size, fit_zoom, trimmed_size
 from ..windows.limits import Room, room_of
 
 _FILLED = 0.8  # of the window that a subject with its surroundings takes, where the zoom may tighten
@@ -43,7 +43,7 @@ def held_zoom(
     if loosest is not None and loosest < held:
         least = loosest
     elif loosest is None and _asks_to_loosen(asks, subjects, choices):
-        least = fit_zoom(Size(picture.width * trim.width, picture.height * trim.height), aspect)
+        least = fit_zoom(trimmed_size(picture, trim), aspect)
     else:
         least = held
     if least < held:

@@ -104,6 +104,11 @@ def fit_zoom(picture: Size, aspect: float, angle: float = 0.0) -> float:
     return _fill_height(picture, aspect, angle) / max(needed.height, needed.width / aspect)
 
 
+def trimmed_size(picture: Size, trim: Rect) -> Size:
+    """The size of what is left of a picture within ``trim`` (fractions of it), in its pixels."""
+    return Size(picture.width * trim.width, picture.height * trim.height)
+
+
 def pixel_zoom(picture: Size, aspect: float, surface_height: float, angle: float = 0.0) -> float:
     """The zoom at which one picture pixel is one pixel of a surface of this height."""
     return _fill_height(picture, aspect, angle) / surface_height

@@ -1,9 +1,9 @@
-"""What each frame is beside the frames around it: the figures that the decision is made from.
+"""What each frame is beside the frames around it: the features that the decision is made from.
 
 A cut, a dissolve or a wipe shows in how a picture lies between one some
 frames earlier and one as many frames later: on the straight line between
 them, at which place along it, in which parts of the picture, and whether the
-two show the same once the camera's move is taken out. All figures are ratios
+two show the same once the camera's move is taken out. All features are ratios
 and logarithms, so that dark and bright, still and lively shots are judged
 alike, and none of them knows what is shown.
 """
@@ -17,8 +17,8 @@ from .signals import THUMB
 
 LAGS = (1, 2, 4, 8, 16)
 """How many frames earlier and later each frame is compared with."""
-FIGURES = 47
-"""How many figures a frame has."""
+FEATURES = 47
+"""How many features a frame has."""
 _BY_PLACE = (4, 16)  # lags at which parts of the picture are looked at by themselves
 _BY_MOVE = (1, 4, 8, 16)  # lags at which the camera's move is taken out
 _WIDTH, _HEIGHT = THUMB
@@ -27,8 +27,8 @@ _SHIFTS = (2, 5)  # samples to either side, down and across, within which a move
 _NOISE = 30.0  # squared levels of a whole thumb that say nothing
 
 
-def figures(thumbs: np.ndarray, colour: np.ndarray) -> np.ndarray:
-    """The figures of each frame, float32 (frames, 47).
+def features(thumbs: np.ndarray, colour: np.ndarray) -> np.ndarray:
+    """The features of each frame, float32 (frames, 47).
 
     ``thumbs`` (frames, 18, 32) and ``colour`` (frames, 2, 5, 8) are those of
     `Signals`. At either end of what is given, frames beyond count as the
