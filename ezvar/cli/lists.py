@@ -1,0 +1,87 @@
+"""Listing what a project says."""
+
+from __future__ import annotations
+
+import argparse
+import csv
+import json
+import sys
+from dataclasses import asdict
+from typing import TYPE_CHECKING
+
+from ezvar.core.progress import CancelToken
+
+from .parser import command
+
+if TYPE_CHECKING:
+    from .parser import Commands
+
+
+def add(commands: Commands) -> None:
+    """Declare these commands."""
+    windows = command(commands, "windows", _windows, "list the crop windows of a master as CSV")
+    windows.add_argument("project")
+    windows.add_argument("--master", required=True)
+    doubts = command(commands, "doubts", _doubts, "list framings and cuts by doubt")
+    doubts.add_argument("project")
+    doubts.add_argument("--json", action="store_true", help="print JSON")
+    enlarged = command(commands, "enlarged", _enlarged, "list shots whose pixels are enlarged, the most first")
+    enlarged.add_argument("project")
+
+
+def add_check(commands: Commands) -> None:
+    """Declare the command that lists problems."""
+    command(commands, "check", _check, "list every problem of a project").add_argument("project")
+
+
+def _windows(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.framing import crop_windows
+    from ezvar.core.model import master_named
+    from ezvar.core.store import load_project
+
+    doc = load_project(options.project)
+    master = master_named(doc, options.master)
+    out = csv.writer(sys.stdout, lineterminator="\n")
+    out.writerow(["master", "frame", "shot", "layer", "pane", "x", "y", "width", "height", "angle"])
+    for row in crop_windows(doc, master):
+        w = row.window
+        numbers = [f"{v:.3f}" for v in (w.left, w.top, w.width, w.height, w.angle)]
+        out.writerow([master.name, row.frame, row.shot, row.part, row.pane, *numbers])
+    return 0
+
+
+def _doubts(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.framing import doubted
+    from ezvar.core.store import load_project
+    from ezvar.core.timing import timecode
+
+    doc = load_project(options.project)
+    found = doubted(doc)
+    if options.json:
+        print(json.dumps({"doubts": [asdict(d) for d in found]}))
+        return 0
+    for d in found:
+        at = timecode(doc.lock.start + d.frame, doc.lock.rate, doc.lock.drop)
+        what = f"shot {d.shot} in {d.master}" if d.kind == "framing" else "cut"
+        print(f"{d.doubt:3}  {at}  {what}  {' '.join(d.reasons)}".rstrip())
+    return 0
+
+
+def _enlarged(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.framing import enlargements
+    from ezvar.core.store import load_project
+
+    doc = load_project(options.project)
+    for e in enlargements(doc):
+        print(f"{100 * e.factor:4.0f} %  shot {doc.place_of(e.shot) + 1} in {doc.master(e.master).name}")
+    return 0
+
+
+def _check(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.problems import problems
+    from ezvar.core.store import load_project
+
+    found = problems(load_project(options.project))
+    for problem in found:
+        print(problem)
+    return 1 if found else 0
