@@ -23,8 +23,8 @@ from ezvar.core.evidence import (
     nothing_seen,
     subjects_of,
 )
+from ezvar.core.evidence.finders.moving import SIZE, camera_move, moving_map, moving_regions
 from ezvar.core.evidence.gather import KINDS, LOOK, ROW
-from ezvar.core.evidence.moving import SIZE, camera_move, moving_map, moving_regions
 from ezvar.core.framing import NEEDS_A_LOOK, crop_windows, solve_shot
 from ezvar.core.framing.paths.optimal import fullest_place
 from ezvar.core.lock import STRETCH, LockReader, proxy_of, take_lock

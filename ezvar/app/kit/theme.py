@@ -162,6 +162,10 @@ def palette() -> QPalette:
 def style_sheet() -> str:
     """Qt's style sheet for the present theme."""
     p = {name: value.name() for name, value in globals().items() if isinstance(value, QColor)}
+    return "".join(part(p) for part in (_grounds, _buttons, _choices, _pushes, _fields_and_lists, _menus_and_bars))
+
+
+def _grounds(p: dict[str, str]) -> str:
     return f"""
     QMainWindow, QDialog, #paper {{ background: {p["PAPER"]}; }}
     #sheet {{ background: {p["SHEET"]}; }}
@@ -175,6 +179,11 @@ def style_sheet() -> str:
     QLabel#problem {{ color: {p["PROBLEM"]}; }}
     QLabel#doubt {{ background: {p["DOUBT_GROUND"]}; color: {p["DOUBT"]}; border-left: 4px solid {p["DOUBT_EDGE"]};
         padding: 8px 9px; }}
+    """
+
+
+def _buttons(p: dict[str, str]) -> str:
+    return f"""
     QToolButton {{ background: {p["PAPER"]}; border: 1px solid {p["RULE"]}; border-radius: 3px; padding: 3px 7px; }}
     QToolButton:checked {{ background: {p["CHOSEN"]}; border-color: {p["ACCENT"]}; font-weight: 700; }}
     QToolButton#head {{ border: none; background: transparent; padding: 3px; }}
@@ -183,6 +192,11 @@ def style_sheet() -> str:
         color: {p["ACCENT"]}; }}
     QToolButton#filter:checked {{ color: {p["DOUBT"]}; background: {p["DOUBT_GROUND"]}; }}
     QToolButton#filter:focus {{ border: 2px solid {p["ACCENT"]}; padding: 1px; }}
+    """
+
+
+def _choices(p: dict[str, str]) -> str:
+    return f"""
     QWidget#ruled {{ background: {p["RULE"]}; }}
     QListView#paper {{ background: {p["PAPER"]}; }}
     QCheckBox {{ spacing: 6px; padding: 2px; }}
@@ -199,6 +213,11 @@ def style_sheet() -> str:
     QTreeWidget::item {{ padding: 3px 0; }}
     QTreeWidget::item:selected {{ background: {p["CHOSEN"]}; color: {p["INK"]}; }}
     QFrame#rule {{ background: {p["RULE"]}; max-height: 1px; min-height: 1px; border: none; }}
+    """
+
+
+def _pushes(p: dict[str, str]) -> str:
+    return f"""
     QPushButton {{ background: {p["PAPER"]}; border: 1px solid {p["INK"]}; border-radius: 3px; padding: 5px 9px;
         text-align: left; min-height: 16px; outline: none; }}
     QPushButton:hover {{ background: {p["HOVER"]}; }}
@@ -206,6 +225,11 @@ def style_sheet() -> str:
     QPushButton:disabled {{ color: {p["OFF"]}; border-color: {p["RULE"]}; }}
     QPushButton:focus, QToolButton:focus {{ border: 2px solid {p["ACCENT"]}; padding: 4px 8px; }}
     QPushButton#main {{ background: {p["BUTTON"]}; color: #ffffff; border-color: {p["BUTTON"]}; font-weight: 600; }}
+    """
+
+
+def _fields_and_lists(p: dict[str, str]) -> str:
+    return f"""
     QHeaderView::section {{ background: {p["PAPER"]}; color: {p["SOFT"]}; border: none; padding: 3px 4px; }}
     QPushButton#main:hover {{ border-color: {p["INK"]}; }}
     QPushButton#main:focus {{ border: 2px solid {p["INK"]}; }}
@@ -216,6 +240,11 @@ def style_sheet() -> str:
     QLineEdit:focus, QAbstractSpinBox:focus, QComboBox:focus {{ border-bottom: 2px solid {p["ACCENT"]}; }}
     QListView, QTreeView, QTableView {{ background: {p["SHEET"]}; border: none; outline: none; }}
     QListView:focus, QTreeView:focus, QTableView:focus {{ border: 1px solid {p["ACCENT"]}; }}
+    """
+
+
+def _menus_and_bars(p: dict[str, str]) -> str:
+    return f"""
     QMenuBar {{ background: {p["PAPER"]}; padding: 1px 6px; }}
     QMenuBar::item {{ padding: 3px 8px; background: transparent; }}
     QMenuBar::item:selected {{ background: {p["CHOSEN"]}; }}

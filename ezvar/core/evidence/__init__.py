@@ -1,14 +1,14 @@
 """What the analysis saw: faces, text and what moves by itself, kept for later and joined to subjects."""
 
 from .analysis import Analysis
-from .faces import FaceFinder
+from .finders.faces import FaceFinder
+from .finders.text import TextFinder
 from .gather import Evidence, Finders, Gatherer, nothing_seen
 from .looking import LEAD, Seen, looked
 from .regions import Region, RegionKind
 from .subject import Subject
 from .subjects import subjects_of
 from .tasks import joined, look_tasks, look_through
-from .text import TextFinder
 from .tracking import Track, track
 
 __all__ = [

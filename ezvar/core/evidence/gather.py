@@ -20,12 +20,12 @@ import numpy as np
 from ezvar.core.cuts import thinned
 from ezvar.core.media import Picture
 
-from .faces import FaceFinder
-from .figures import FigureFinder
-from .moving import SIZE, moving_map, moving_regions
+from .finders.faces import FaceFinder
+from .finders.figures import FigureFinder
+from .finders.moving import SIZE, moving_map, moving_regions
+from .finders.text import TextFinder
 from .regions import Region, RegionKind
 from .stills import STILL, still_of, weighed_by_sharpness
-from .text import TextFinder
 
 KINDS: tuple[RegionKind, ...] = ("face", "text", "moving", "figure")
 MOVING_EVERY = 4

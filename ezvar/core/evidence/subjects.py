@@ -117,7 +117,7 @@ def _with_bodies(faces: list[_Track], moving: list[_Track]) -> list[_Track]:
         lies = np.array([(r.cx - b.cx, r.cy - b.y) for r, b in places])
         if len(places) < 2 or np.abs(lies - lies.mean(axis=0)).mean() > 0.5 * np.median([r.width for r, _ in places]):
             continue  # what moves is not the body that carries the face, or not only
-        width, height = (float(np.median([getattr(r, side) for r, _ in places])) for side in ("width", "height"))
+        width, height = (float(v) for v in np.median([(r.width, r.height) for r, _ in places], axis=0))
         right, down = (float(v) for v in lies.mean(axis=0))
         for n, b in zip(body.frames, body.regions, strict=True):
             if min(abs(n - k) for k in known) > REACH["face"] // 2:
@@ -142,7 +142,8 @@ def _body_at(body: _Track, frame: int) -> Region:
     before, after = body.regions[max(0, k - 1)], body.regions[min(k, len(body.regions) - 1)]
     first, last = body.frames[max(0, k - 1)], body.frames[min(k, len(body.frames) - 1)]
     t = (frame - first) / (last - first) if last > first else 0.0
-    x, y, width, height = (getattr(before, v) * (1 - t) + getattr(after, v) * t for v in ("x", "y", "width", "height"))
+    ends = ((r.x, r.y, r.width, r.height) for r in (before, after))
+    x, y, width, height = (a * (1 - t) + b * t for a, b in zip(*ends, strict=True))
     return Region("moving", x, y, width, height, after.confidence)
 
 

@@ -43,8 +43,9 @@ class Backdrop:
         digits = self.colour[1:]
         if len(digits) != 6 or self.colour[0] != "#" or any(c not in "0123456789abcdefABCDEF" for c in digits):
             raise ValueError("a colour is written #rrggbb")
-        for name in ("darken", "tint", "strength", "shadow"):
-            if not 0 <= getattr(self, name) <= 1:
+        shares = {"darken": self.darken, "tint": self.tint, "strength": self.strength, "shadow": self.shadow}
+        for name, value in shares.items():
+            if not 0 <= value <= 1:
                 raise ValueError(f"a backdrop's {name} lies between 0 and 1")
         if not (0 <= self.blur <= 1 and 1 <= self.zoom <= 20):
             raise ValueError("a backdrop is blurred by at most its width and enlarged 1 to 20 times")

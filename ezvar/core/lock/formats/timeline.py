@@ -8,23 +8,19 @@ listed instead.
 
 from __future__ import annotations
 
-import re
-from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from functools import lru_cache
-from typing import Any
 
 import opentimelineio as otio
 
 from ezvar.core.errors import TimelineError
-from ezvar.core.model import Note, Placement, PlacementKey, Rect, Wipe
+from ezvar.core.model import Note, Placement
 from ezvar.core.timing import Rate
 
 from .files import plain
 from .timeline_form import LONGEST, MediaHint, Mix, Piece, Reading
+from .timeline_values import NAMESPACE, exact_seconds, parse_placement, rate_of, stated_reel, stated_size, stated_wipe
 
-NAMESPACE = "ezvar"
 _DEEPEST = 24
 _MOST_CLIPS = 100_000
 
@@ -54,11 +50,11 @@ def read_timeline_object(timeline: otio.schema.Timeline, name: str, rate: Rate |
     Raises `TimelineError` where it holds no picture, states no usable rate,
     or is nested too deeply.
     """
-    reading = Reading(timeline.name or name, rate or _rate_of(timeline, name))
+    reading = Reading(timeline.name or name, rate or rate_of(timeline, name))
     begins = timeline.global_start_time
     if begins is not None and begins.rate > 0:
-        reading.start = max(0, round(_seconds(begins) * reading.rate.fraction))
-    reading.size = _stated_size(timeline)
+        reading.start = max(0, round(exact_seconds(begins) * reading.rate.fraction))
+    reading.size = stated_size(timeline)
     walker = _Walker(reading, name)
     tracks = [t for t in timeline.tracks if isinstance(t, otio.schema.Track)]
     pictures = [t for t in tracks if t.kind == otio.schema.TrackKind.Video]
@@ -106,8 +102,8 @@ class _Walker:
     @staticmethod
     def _whole(track: otio.schema.Track) -> _Span:
         trim = track.source_range
-        first = _seconds(trim.start_time) if trim else Fraction(0)
-        last = first + _seconds(trim.duration) if trim else Fraction(LONGEST)
+        first = exact_seconds(trim.start_time) if trim else Fraction(0)
+        last = first + exact_seconds(trim.duration) if trim else Fraction(LONGEST)
         return _Span(Fraction(0), first, last)
 
     def _items(
@@ -136,7 +132,7 @@ class _Walker:
         """How long an item lasts, in seconds; ``None``, and said, where that makes no sense."""
         name = item.name or type(item).__name__
         try:
-            length = _seconds(item.trimmed_range().duration)
+            length = exact_seconds(item.trimmed_range().duration)
         except (otio.exceptions.OTIOError, ValueError, ZeroDivisionError, OverflowError):
             self._say(f"“{name}” has no length that makes sense and was left out.")
             return None
@@ -160,7 +156,7 @@ class _Walker:
             self._say(f"“{item.name}” is switched off; its place is black.")
             return self._put(into, span, Piece(0, 0, track=number))
         speed, placement = self._effects(item, sound)
-        begins = _seconds(item.trimmed_range().start_time)
+        begins = exact_seconds(item.trimmed_range().start_time)
         if span.first != at:
             begins += (span.first - at) * speed
         if isinstance(item, otio.schema.Clip):
@@ -220,7 +216,7 @@ class _Walker:
         if path in reading.media:
             return path
         told = plain(clip.metadata)
-        reel = _reel(told) or _reel(plain(getattr(reference, "metadata", None)))
+        reel = stated_reel(told) or stated_reel(plain(getattr(reference, "metadata", None)))
         key = path or f"{reel}|{clip.name}"
         if key not in reading.media:
             usable = stated if stated is not None and min(stated.duration.rate, stated.start_time.rate) > 0 else None
@@ -231,8 +227,8 @@ class _Walker:
                 (path.replace("\\", "/").rsplit("/", 1)[-1] if path else clip.name) or reel,
                 reel,
                 Rate.parse(rate) if 1 <= rate <= 1000 else None,
-                _seconds(usable.start_time) if usable else None,
-                _seconds(usable.duration) if usable else None,
+                exact_seconds(usable.start_time) if usable else None,
+                exact_seconds(usable.duration) if usable else None,
             )
         return key
 
@@ -257,7 +253,7 @@ class _Walker:
         told = plain(item.metadata.get(NAMESPACE)) if len(item.metadata) else None
         if isinstance(told, dict) and isinstance(said := told.get("placement"), dict):
             try:
-                return _parse_placement(said)
+                return parse_placement(said)
             except (TypeError, ValueError, KeyError) as error:
                 self._say(f"“{item.name}”: its placement makes no sense ({error}); the whole picture is shown.")
                 return Placement()
@@ -284,7 +280,7 @@ class _Walker:
             self._say(f"The transition “{name}” has a clip on one side only and is not carried.")
             return
         try:
-            lead, tail = _seconds(transition.in_offset), _seconds(transition.out_offset)
+            lead, tail = exact_seconds(transition.in_offset), exact_seconds(transition.out_offset)
         except (ValueError, ZeroDivisionError, OverflowError):
             lead = tail = Fraction(-1)
         if lead < 0 or tail < 0 or not span.first < at < span.last:
@@ -294,7 +290,7 @@ class _Walker:
         wipe = "wipe" in f"{name} {transition.transition_type}".lower()
         if not wipe and transition.transition_type != otio.schema.TransitionTypes.SMPTE_Dissolve:
             self._say(f"The transition “{name}” is taken as a dissolve.")
-        how = _wipe(transition) if wipe else None
+        how = stated_wipe(transition) if wipe else None
         join, start, end = (self._frame(span.lock_time(t)) for t in (at, at - lead, at + tail))
         if end > start and (depth or not self.layers):
             self.reading.mixes.append(Mix("wipe" if wipe else "dissolve", join, start, end, how))
@@ -305,7 +301,10 @@ class _Walker:
         """Note the markers of an item, whose own time the span maps."""
         for marker in item.markers:
             try:
-                begins, length = _seconds(marker.marked_range.start_time), _seconds(marker.marked_range.duration)
+                begins, length = (
+                    exact_seconds(marker.marked_range.start_time),
+                    exact_seconds(marker.marked_range.duration),
+                )
             except (ValueError, ZeroDivisionError, OverflowError):
                 self._say(f"The marker “{marker.name}” has a range that makes no sense and was left out.")
                 continue
@@ -324,22 +323,6 @@ class _Walker:
     def _say(self, text: str) -> None:
         if text not in self.reading.left_out:
             self.reading.left_out.append(text)
-
-
-_PATTERN = re.compile(r"\bW(\d{3})\b|\bwipe\D{0,3}(\d{1,3})\b", re.IGNORECASE)
-
-
-def _wipe(transition: otio.schema.Transition) -> Wipe:
-    """How a transition states its wipe: in our own metadata, by a number in its name; else a straight edge."""
-    own = plain(transition.metadata.get(NAMESPACE))
-    stated = own.get("wipe") if isinstance(own, dict) else None
-    if isinstance(stated, dict):
-        try:
-            return Wipe(int(stated["pattern"]), bool(stated.get("backwards")), float(stated.get("soft", 0)))
-        except (KeyError, TypeError, ValueError, OverflowError):
-            return Wipe()  # of no sense: a straight edge
-    number = _PATTERN.search(f"{transition.name} {transition.transition_type}")
-    return Wipe(int(number[1] or number[2])) if number else Wipe()
 
 
 def _layer(reading: Reading, layers: list[list[Piece]]) -> None:
@@ -366,64 +349,3 @@ def _filled(base: list[Piece], piece: Piece) -> list[Piece]:
         else:
             kept += [replace(p, start=a, end=b) for a, b in ((p.start, piece.start), (piece.end, p.end)) if a < b]
     return sorted([*kept, replace(piece, track=1)], key=lambda p: p.start)
-
-
-def _seconds(time: otio.opentime.RationalTime) -> Fraction:
-    """A time in exact seconds, at the exact rate that its rounded one stands for."""
-    if not 0 < time.rate <= 1_000_000:
-        raise ValueError("its rate makes no sense")
-    near = round(time.value)  # raises for what is not finite
-    rate = _exact_rate(time.rate)
-    if abs(time.value - near) < 1e-4:
-        return Fraction(near * rate.denominator, rate.numerator)
-    return Fraction(time.value).limit_denominator(10**9) / rate
-
-
-@lru_cache(256)
-def _exact_rate(rate: float) -> Fraction:
-    return Rate.parse(rate).fraction if 1 <= rate <= 1000 else Fraction(rate).limit_denominator(1001)
-
-
-def _rate_of(timeline: otio.schema.Timeline, name: str) -> Rate:
-    """The rate that a timeline states, else the one that most of its picture clips have."""
-    begins = timeline.global_start_time
-    found = [begins.rate] if begins is not None and begins.rate > 1 else []
-    if not found:
-        ranges = [c.source_range for t in timeline.video_tracks() for c in t.find_clips() if c.source_range]
-        rates = [r.duration.rate for r in ranges if 1 <= r.duration.rate <= 1000]
-        found = [max(set(rates), key=rates.count)] if rates else []
-    if not found or not 1 <= found[0] <= 1000:
-        raise TimelineError("it states no rate that makes sense", file=name, remedy="Name its rate, such as 25")
-    return Rate.parse(found[0])
-
-
-def _stated_size(timeline: otio.schema.Timeline) -> tuple[int, int] | None:
-    told = plain(timeline.metadata.get(NAMESPACE))
-    size = told.get("frame") if isinstance(told, dict) else None
-    if isinstance(size, list) and len(size) == 2 and all(isinstance(s, int) and 16 <= s <= 16_384 for s in size):
-        return size[0], size[1]
-    return None
-
-
-def _parse_placement(said: dict[str, Any]) -> Placement:
-    crop = Rect(*(float(v) for v in said["crop"])) if "crop" in said else Rect()
-    keys = tuple(
-        PlacementKey(int(k["frame"]), float(k.get("x", 0)), float(k.get("y", 0)), float(k.get("scale", 1)))
-        for k in said.get("keys", ())
-    )
-    return Placement(float(said.get("x", 0)), float(said.get("y", 0)), float(said.get("scale", 1)), crop, keys)
-
-
-def _reel(told: Any) -> str:
-    """The reel or tape named anywhere in metadata, under the names that list formats use for it."""
-    for name, value in _walk(told):
-        if name.lower() in ("reel", "tape", "tape name", "tapeid", "reel name") and isinstance(value, str):
-            return value
-    return ""
-
-
-def _walk(told: Any, depth: int = 0) -> Iterator[tuple[str, Any]]:
-    if isinstance(told, dict) and depth < 6:
-        for name, value in told.items():
-            yield name, value
-            yield from _walk(value, depth + 1)

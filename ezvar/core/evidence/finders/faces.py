@@ -12,10 +12,10 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from ..regions import Region
 from .detector import Detector
-from .regions import Region
 
-MODEL = Path(__file__).parents[2] / "models" / "centerface.onnx"
+MODEL = Path(__file__).parents[3] / "models" / "centerface.onnx"
 _LEAST = 0.25  # confidence from which a face is noted; what is joined through time may be less sure
 _OVERLAP = 0.3
 

@@ -13,7 +13,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from .regions import Region
+from ..regions import Region
 
 SIZE = (160, 90)
 """Width and height of the pictures that are compared, whatever the shape."""

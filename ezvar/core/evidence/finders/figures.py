@@ -10,7 +10,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from .regions import Region
+from ..regions import Region
 
 _LONGER_SIDE = 512
 _LEAST = 0.5  # the classifier's own measure, from which a figure is noted

@@ -13,10 +13,10 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from ..regions import Region
 from .detector import Detector
-from .regions import Region
 
-MODEL = Path(__file__).parents[2] / "models" / "text.onnx"
+MODEL = Path(__file__).parents[3] / "models" / "text.onnx"
 _INK, _SURE = 0.3, 0.6
 _GROWN = 1.6
 _SMALLEST = 4  # samples of the map; less is no legible letter

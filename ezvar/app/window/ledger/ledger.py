@@ -13,8 +13,8 @@ from ezvar.app.stages import Stage
 from ezvar.app.viewer.pictures import Stills
 from ezvar.core.model import CutPlace, Framing, Shot
 
-from .ledger_drawing import RowDrawing, RowView
-from .ledger_rows import ROW, Row, Rows, frame_of_row, identity
+from .drawing import RowDrawing, RowView
+from .rows import ROW, Row, Rows, frame_of_row, identity
 
 
 class Ledger(QWidget):

@@ -14,7 +14,7 @@ from ezvar.app.viewer.pictures import Stills
 from ezvar.core.framing import framed, pane_window, picture_size
 from ezvar.core.model import CutPlace, Shot
 
-from .ledger_rows import ROW, Rows
+from .rows import ROW, Rows
 
 
 class RowView(QListView):
