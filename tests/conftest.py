@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+from dataclasses import replace
+from fractions import Fraction
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -10,11 +12,19 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 import pytest
 from hypothesis import HealthCheck, settings
 
-from ezvar.core.model import Document, Master
+from ezvar.app.background.desk import Desk
+from ezvar.app.session.jobs import Jobs
+from ezvar.app.window.main import make_application
+from ezvar.app.window.main_window import MainWindow
+from ezvar.core import edits
+from ezvar.core.framing import solve
+from ezvar.core.model import Document, Master, Source
 from ezvar.core.planning import plan
-from ezvar.core.store import Cache
+from ezvar.core.store import Cache, save_project
 
+from .driving import known, rest
 from .media import make_movie, scenes
+from .sights import SHOT, several_shots
 
 settings.register_profile(
     "ezvar",
@@ -61,3 +71,61 @@ def edit(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def planned(edit: Path, cache: Cache) -> Document:
     """The edit planned for a tall and a square master, small enough to make quickly."""
     return plan(edit, [Master("tall", "9:16", 180, 320), Master("square", "1:1", 200, 200)], cache).doc
+
+
+@pytest.fixture
+def window(qtbot, cache, qapp):
+    make_application()
+    window = MainWindow(Desk(Jobs(), cache))
+    window.resize(1280, 800)
+    window.show()
+    qtbot.waitExposed(window)
+    yield window
+    if window.session.project.history:
+        project = window.session.project
+        project.written(project.whole, project.document, project.path, "")  # it is not asked about
+    window.close()
+    qtbot.waitUntil(lambda: not (window.desk.of_shot.busy or window.desk.framing_work.busy), timeout=20_000)
+    window.deleteLater()
+    qtbot.wait(10)
+
+
+@pytest.fixture
+def opened(window, qtbot, planned, tmp_path):
+    """The planned edit, opened from a project file, in the framing stage."""
+    save_project(planned, tmp_path / "p.ezvar")
+    window.session.files.open(tmp_path / "p.ezvar")
+    rest(qtbot, window)
+    assert window.session.at.stage == "framing"
+    return window
+
+
+@pytest.fixture(scope="session")
+def people(tmp_path_factory):
+    return make_movie(tmp_path_factory.mktemp("people") / "people.mp4", 3 * SHOT, size=(320, 180))
+
+
+@pytest.fixture
+def stage(window, qtbot, people):
+    """Three shots of two people each, known by made-up evidence; the first and the third from one position."""
+    window.session.files.open(people)
+    rest(qtbot, window)
+    session = window.session
+    told, analysis = several_shots(*[((0.2, 0.2), (0.8, 0.8))] * 3, frames=SHOT)
+    media = session.project.document.lock.media[0]
+    shots = tuple(replace(s, source=Source(media.id, Fraction(s.start))) for s in told.shots)
+    doc = replace(session.project.document, shots=shots, passed=())
+    for master in (Master("tall", "9:16", 180, 320), Master("square", "1:1", 200, 200)):
+        doc = edits.add_master(doc, master)
+        doc = edits.set_framings(doc, solve(doc, doc.master(master.id), analysis, shots))
+    session.media.analysis = analysis
+    session.project.edit("Frame", doc)
+    session.at.set_master("tall")
+    session.at.set_stage("framing")
+    rest(qtbot, window)
+    window.desk.of_shot.setups = ((shots[0].id, shots[2].id),)
+    window.desk.of_shot._setups_of = (analysis, tuple((s.id, s.start, s.end) for s in shots))
+    session.at.go(10)
+    known(qtbot, window)
+    window.ledger.view.setFocus()
+    return window

@@ -13,6 +13,8 @@ from ezvar.core.framing import framed, pane_window, picture_size, sight_of, solv
 from ezvar.core.model import Choices, Document, Lock, Master, Media, Shot, Source, Turn
 from ezvar.core.timing import Rate
 
+SHOT = 40
+"""Frames of a shot of the framing stage\'s tests."""
 TALL = Master("t", "9:16", 1080, 1920)
 SQUARE = Master("s", "1:1", 1080, 1080)
 

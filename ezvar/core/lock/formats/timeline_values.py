@@ -1,4 +1,4 @@
-"""What single values of a timeline say: times, rates, sizes, wipes, placements, reels."""
+"""What single values of a timeline say: times, rates, sizes, wipes, placements, tapes."""
 
 from __future__ import annotations
 

@@ -23,8 +23,7 @@ from ezvar.core.model import EASES, Keyframe, Pane
 from ezvar.core.store import Preferences, load_preferences, save_preferences, save_project
 from ezvar.core.waiting import framings_waiting
 
-from .test_framing_stage import known, people, stage  # noqa: F401
-from .test_window import opened, rest, window  # noqa: F401
+from ..driving import known, rest
 
 shapes = st.lists(st.floats(0.3, 3), min_size=1, max_size=5)
 wells = st.builds(QRectF, st.just(0.0), st.just(0.0), st.floats(360, 2600), st.floats(220, 1500))
@@ -163,7 +162,7 @@ def test_preferences_are_kept_and_a_folder_that_cannot_be_written_is_said(tmp_pa
     made.close()
 
 
-def test_every_command_of_the_stage_can_be_run_and_undone(stage, qtbot, monkeypatch):  # noqa: F811
+def test_every_command_of_the_stage_can_be_run_and_undone(stage, qtbot, monkeypatch):
     """Whatever is pressed, nothing breaks, and undo leads back to where it began."""
     monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("", False))
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: ("", ""))
@@ -229,7 +228,7 @@ def _is_cut(part) -> bool:
     return metrics.horizontalAdvance(part.text()) > part.width() or metrics.height() > part.height() + 1
 
 
-def test_a_changed_path_is_drawn_over_what_stays(stage, qtbot):  # noqa: F811
+def test_a_changed_path_is_drawn_over_what_stays(stage, qtbot):
     """The chart draws again just what has changed: the playhead, the path, or what lies behind it."""
     sweep, session = stage.pages["framing"].sweep, stage.session
     rest(qtbot, stage)
@@ -254,7 +253,7 @@ def test_a_changed_path_is_drawn_over_what_stays(stage, qtbot):  # noqa: F811
     assert len(sweep._drawn._made) == sweep._drawn._MOST
 
 
-def test_a_verdict_and_doubts_are_counted_by_master(stage):  # noqa: F811
+def test_a_verdict_and_doubts_are_counted_by_master(stage):
     session = stage.session
     doubtful = [f for f in session.readings.framings_waiting if f.master == "tall"]
     assert session.readings.waiting_here == len(doubtful)

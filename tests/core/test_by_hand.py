@@ -26,8 +26,8 @@ from ezvar.core.framing.paths.hand_stretches import fixed_at, whole_stretches
 from ezvar.core.model import MOST_HELD, Keyframe, Pane, Rect
 from ezvar.core.timing import FrameRange
 
-from .sights import TALL, one_shot, people
-from .strategies import panes
+from ..sights import TALL, one_shot, people
+from ..strategies import panes
 
 PICTURE = Size(1920, 1080)
 

@@ -36,8 +36,8 @@ from ezvar.core.review import take, write_handoff
 from ezvar.core.store import load_project, save_project
 from ezvar.core.timing import Rate
 
-from .media import make_movie, number_in
-from .timelines import EDL, Range, Time, clip, gap, make_aaf, make_media, make_timeline, track
+from ..media import make_movie, number_in
+from ..timelines import EDL, Range, Time, clip, gap, make_aaf, make_media, make_timeline, track
 
 SHOTS = [
     (0, 40, "a.mp4", 10, 1), (40, 80, "b.mp4", 20, 2), (80, 90, "black", 0, 0), (90, 130, "a.mp4", 100, 0.5),
@@ -102,7 +102,7 @@ def test_missing_and_remote_media_cost_nothing_else(taken):
     assert [g.path.name for g in taken.search.guesses["t.png"]] == ["still.png"]
     told = []
     with LockReader(taken.doc, lambda media, error: told.append(media)) as reader:
-        assert [reader.frame(n).planes().y.max() for n in (210, 211, 240, 85)] == [0, 0, 0, 16] or told
+        assert [reader.frame(n).planes().y.max() for n in (210, 211, 240, 85)] == [16] * 4  # black
         assert number_in(reader.frame(270).planes().y) == 3
     assert told == ["missing/x.mov", "http://example.org/x.mov"]
 

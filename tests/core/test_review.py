@@ -18,10 +18,10 @@ from ezvar.core.review import merge, read_timeline, take, timeline_of, write_han
 from ezvar.core.review.decision import digest
 from ezvar.core.store import dump_decisions
 
-from .media import make_movie
-from .strategies import documents
-from .timelines import clip as otio_clip
-from .timelines import track
+from ..media import make_movie
+from ..strategies import documents
+from ..timelines import clip as otio_clip
+from ..timelines import track
 
 
 @settings(max_examples=25)

@@ -34,7 +34,7 @@ from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.store import Cache
 from ezvar.core.timing import Rate
 
-from .media import make_movie
+from ..media import make_movie
 
 
 def ground(seed, cells=(9, 40)):

@@ -10,8 +10,8 @@ from ezvar.core import edits
 from ezvar.core.framing import NEEDS_A_LOOK, Size, Tally, fit_zoom, pane_window, solve_shot, subjects_in
 from ezvar.core.model import Choices, Drawn, Rect, doubt
 
-from .sights import SQUARE, TALL, chosen, follow, one_shot, people, span
-from .strategies import documents
+from ..sights import SQUARE, TALL, chosen, follow, one_shot, people, span
+from ..strategies import documents
 
 PICTURE = Size(1920, 1080)
 

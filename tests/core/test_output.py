@@ -26,8 +26,8 @@ from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.store import save_project
 from ezvar.core.timing import FrameRange, Rate
 
-from .media import make_movie
-from .timelines import Time, clip, track
+from ..media import make_movie
+from ..timelines import Time, clip, track
 
 
 def test_named_ranges_are_made_instead_of_the_whole(planned, tmp_path):

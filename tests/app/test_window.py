@@ -7,70 +7,14 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QAbstractButton, QFileDialog, QMessageBox
 
-from ezvar.app.background.desk import Desk
-from ezvar.app.session.jobs import Jobs
 from ezvar.app.window.finder import Finder
-from ezvar.app.window.main import make_application
-from ezvar.app.window.main_window import MainWindow
 from ezvar.core import edits
-from ezvar.core.framing import pane_window, picture_size
 from ezvar.core.media import probe
 from ezvar.core.model import Backdrop, Master, doubt
 from ezvar.core.review import write_handoff
 from ezvar.core.store import load_project, save_project
 
-LEFT = Qt.MouseButton.LeftButton
-PLAIN = Qt.KeyboardModifier.NoModifier
-CTRL = Qt.KeyboardModifier.ControlModifier
-ALT = Qt.KeyboardModifier.AltModifier
-
-
-@pytest.fixture
-def window(qtbot, cache, qapp):
-    make_application()
-    window = MainWindow(Desk(Jobs(), cache))
-    window.resize(1280, 800)
-    window.show()
-    qtbot.waitExposed(window)
-    yield window
-    if window.session.project.history:
-        project = window.session.project
-        project.written(project.whole, project.document, project.path, "")  # it is not asked about
-    window.close()
-    qtbot.waitUntil(lambda: not (window.desk.of_shot.busy or window.desk.framing_work.busy), timeout=20_000)
-    window.deleteLater()
-    qtbot.wait(10)
-
-
-@pytest.fixture
-def opened(window, qtbot, planned, tmp_path):
-    """The planned edit, opened from a project file, in the framing stage."""
-    save_project(planned, tmp_path / "p.ezvar")
-    window.session.files.open(tmp_path / "p.ezvar")
-    rest(qtbot, window)
-    assert window.session.at.stage == "framing"
-    return window
-
-
-def rest(qtbot, window):
-    """Wait until no work is under way."""
-    qtbot.waitUntil(lambda: window.session.project.doc is not None and not window.jobs.running, timeout=120_000)
-    qtbot.wait(30)
-
-
-def press(qtbot, window, key, modifier=PLAIN):
-    qtbot.keyClick(window, key, modifier)
-    qtbot.wait(5)
-
-
-def button(parent, name) -> QAbstractButton:
-    return next(
-        b for b in parent.findChildren(QAbstractButton) if b.isVisible() and name in (b.text(), b.accessibleName())
-    )
-
-
-def click(qtbot, parent, name):
-    qtbot.mouseClick(button(parent, name), LEFT)
+from ..driving import ALT, CTRL, LEFT, click, press, rest, window_of
 
 
 def test_from_an_empty_window_to_a_finished_master(window, qtbot, edit, tmp_path, monkeypatch):
@@ -123,13 +67,13 @@ def test_dragging_the_window_follows_the_mouse_and_is_one_step_of_undo(opened, q
     before = session.project.document
     picture = well.places().picture
     start = QPoint(round(picture.center().x()), round(picture.center().y()))
-    old = _window_of(session)
+    old = window_of(session)
     qtbot.mousePress(well, LEFT, pos=start)
     for k in range(1, 9):
         qtbot.mouseMove(well, start + QPoint(5 * k, 0))
         qtbot.wait(2)
     qtbot.mouseRelease(well, LEFT, pos=start + QPoint(40, 0))
-    new = _window_of(session)
+    new = window_of(session)
     room = session.project.document.lock.width - old.width / 2
     assert new.cx == pytest.approx(
         min(room, old.cx + 40 / picture.width() * session.project.document.lock.width), abs=1
@@ -140,13 +84,7 @@ def test_dragging_the_window_follows_the_mouse_and_is_one_step_of_undo(opened, q
     press(qtbot, opened, Qt.Key.Key_Z, CTRL)
     assert session.project.document is before
     press(qtbot, opened, Qt.Key.Key_Z, CTRL | Qt.KeyboardModifier.ShiftModifier)
-    assert _window_of(session) == new
-
-
-def _window_of(session):
-    return pane_window(
-        session.at.framing.panes[0], session.at.master, picture_size(session.project.document, session.at.shot), 0
-    )
+    assert window_of(session) == new
 
 
 def test_the_sweep_charts_band_is_dragged_and_a_click_beside_it_seeks(opened, qtbot):
@@ -154,16 +92,16 @@ def test_the_sweep_charts_band_is_dragged_and_a_click_beside_it_seeks(opened, qt
     qtbot.waitUntil(lambda: bool(sweep._scans), timeout=10_000)
     shot, area = session.at.shot, sweep.chart.area
     middle = QPoint(
-        round(area.center().x()), round(sweep.chart.y(_window_of(session).cx / session.project.document.lock.width))
+        round(area.center().x()), round(sweep.chart.y(window_of(session).cx / session.project.document.lock.width))
     )
-    old = _window_of(session).cx
+    old = window_of(session).cx
     up = -30 if old < session.project.document.lock.width / 2 else 30
     qtbot.mousePress(sweep, LEFT, pos=middle)
     qtbot.mouseMove(sweep, middle + QPoint(0, up // 2))
     qtbot.mouseMove(sweep, middle + QPoint(0, up))
     qtbot.mouseRelease(sweep, LEFT, pos=middle + QPoint(0, up))
-    assert (_window_of(session).cx - old) * up < 0  # upwards on the chart is to the right in the picture
-    now = _window_of(session)
+    assert (window_of(session).cx - old) * up < 0  # upwards on the chart is to the right in the picture
+    now = window_of(session)
     upper = sweep.chart.y((now.cx + now.width / 2) / session.project.document.lock.width)
     free = area.top() + 3 if upper > area.top() + 10 else area.bottom() - 3
     qtbot.mouseClick(sweep, LEFT, pos=QPointF(area.left() + area.width() * 0.775, free).toPoint())
@@ -501,3 +439,32 @@ def test_every_control_has_a_name_and_every_stage_can_be_drawn(opened, qtbot):
                 assert control.accessibleName() or control.text(), control
         image = opened.grab().toImage()
         assert (image.width(), image.height()) == (1280, 800)
+
+
+def test_the_list_of_masters_to_make_follows_edits_and_another_project(opened, qtbot, tmp_path, planned, monkeypatch):
+    session, page = opened.session, opened.pages["output"]
+    press(qtbot, opened, Qt.Key.Key_6, CTRL)
+    assert [row.head.split()[0] for row in page._rows.values()] == ["9:16", "1:1"]
+    large = Master("large", "large", 3840, 2160)
+    session.project.edit("Large", edits.add_master(session.project.document, large))
+    qtbot.waitUntil(lambda: "large" in page._rows)
+    page.making.folder = tmp_path / "out"
+    page.making.make((large, *planned.masters))
+    qtbot.waitUntil(lambda: page._rows["large"].bar.isVisible(), timeout=10_000)
+    assert page.making.is_waiting("tall")
+    click(qtbot, page.middle, "Stop making 9:16")  # one that only waits
+    assert not page.making.is_waiting("tall")
+    session.project.undo()  # what is being made is gone from the document
+    rest(qtbot, opened)
+    assert list(page._rows) == ["tall", "square"]
+    assert page.making.made["square"].problems == ()
+    assert not list((tmp_path / "out").glob("*large*"))
+    page.making.make(planned.masters[:1])
+    other = replace(planned, masters=planned.masters[1:], framings=())
+    save_project(other, tmp_path / "other.ezvar")
+    monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: QMessageBox.StandardButton.Discard)
+    session.files.open(tmp_path / "other.ezvar")
+    rest(qtbot, opened)
+    press(qtbot, opened, Qt.Key.Key_6, CTRL)
+    assert list(page._rows) == ["square"]
+    assert (page.making.made, page.making.folder) == ({}, None)

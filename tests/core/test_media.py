@@ -31,7 +31,7 @@ from ezvar.core.progress import Cancelled
 from ezvar.core.timing import Rate
 from ezvar.core.viewing import FrameCache, FrameServer, Proxy, proxy_picture
 
-from .media import beeps, make_movie, number_in, numbered, trimmed
+from ..media import beeps, make_movie, number_in, numbered, trimmed
 
 KINDS = {
     "one long group": {"gop": 500, "bframes": 4},

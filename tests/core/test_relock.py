@@ -46,8 +46,8 @@ from ezvar.core.review import CUTS_KINDS, write_cuts
 from ezvar.core.store import Journal, Sets, leftovers, load_sets, save_sets
 from ezvar.core.timing import Rate
 
-from .media import make_movie, number_in, scenes
-from .timelines import make_media, make_timeline
+from ..media import make_movie, number_in, scenes
+from ..timelines import make_media, make_timeline
 
 
 @pytest.fixture(scope="module")

@@ -18,8 +18,8 @@ from ezvar.core.problems import problems
 from ezvar.core.store import Journal, load_sets, save_sets, sets_file
 from ezvar.core.waiting import cuts_waiting
 
-from .test_window import CTRL, opened, press, rest, window  # noqa: F401
-from .timelines import EDL, Range, Time, clip, make_media, make_timeline, track
+from ..driving import CTRL, press, rest
+from ..timelines import EDL, Range, Time, clip, make_media, make_timeline, track
 
 
 @pytest.fixture(scope="module")
@@ -39,7 +39,7 @@ def _rows(tree):
     return found
 
 
-def test_a_timeline_with_missing_media_is_relinked_by_keys(window, qtbot, folder, tmp_path, monkeypatch):  # noqa: F811
+def test_a_timeline_with_missing_media_is_relinked_by_keys(window, qtbot, folder, tmp_path, monkeypatch):
     """Two media elsewhere: one found in a folder, one taken from its guess."""
     timeline = otio.schema.Timeline("t", global_start_time=Time(0, 25))
     timeline.tracks.append(track(clip("one", "x/a.mp4", 90000, 30), clip("two", "sstill.png", 0, 10)))
@@ -77,7 +77,7 @@ def test_a_timeline_with_missing_media_is_relinked_by_keys(window, qtbot, folder
     rest(qtbot, window)
 
 
-def test_an_edl_asks_for_its_rate(window, qtbot, folder, monkeypatch):  # noqa: F811
+def test_an_edl_asks_for_its_rate(window, qtbot, folder, monkeypatch):
     asked = []
 
     def choose(parent, title, text, words, current, editable):
@@ -93,7 +93,7 @@ def test_an_edl_asks_for_its_rate(window, qtbot, folder, monkeypatch):  # noqa: 
     assert "Not carried: 4" in _rows(window.pages["lock"].sheet.tree)
 
 
-def test_a_note_is_gone_to_and_a_flat_part_is_searched(window, qtbot, folder, edit):  # noqa: F811
+def test_a_note_is_gone_to_and_a_flat_part_is_searched(window, qtbot, folder, edit):
     timeline = otio.schema.Timeline("t", global_start_time=Time(0, 25))
     part = clip("finished piece", str(edit), 0, 80)
     part.markers.append(otio.schema.Marker("look", Range(Time(55, 25), Time(1, 25))))
@@ -117,7 +117,7 @@ def test_a_note_is_gone_to_and_a_flat_part_is_searched(window, qtbot, folder, ed
     assert [int(s.source.start) for s in window.session.project.document.shots] == [0, 20, 40, 60]
 
 
-def test_many_cuts_are_settled_at_once_and_passed_ones_taken(opened, qtbot):  # noqa: F811
+def test_many_cuts_are_settled_at_once_and_passed_ones_taken(opened, qtbot):
     session = opened.session
     doubtful = replace(session.project.document.shots[2], cut=Cut("cut", 40, 40, 0.5, 55, "The change is small."))
     doc = edits.set_shots(
@@ -150,7 +150,7 @@ def _action(menu: QMenu, title: str):
     return next(a for a in menu.actions() if a.text() == title)
 
 
-def test_masters_are_changed_from_their_menu_and_kept_as_a_set(opened, qtbot, monkeypatch):  # noqa: F811
+def test_masters_are_changed_from_their_menu_and_kept_as_a_set(opened, qtbot, monkeypatch):
     session, rows = opened.session, opened.pages["lock"].masters
     session.at.set_stage("lock")
     answers = iter([("tall", True), ("200x300", True), ("teaser, 0-40, 1", True), ("mine", True)])
@@ -182,7 +182,7 @@ def test_masters_are_changed_from_their_menu_and_kept_as_a_set(opened, qtbot, mo
     sets_file().unlink()
 
 
-def test_a_new_lock_begins_with_the_default_set(window, qtbot, edit, planned):  # noqa: F811
+def test_a_new_lock_begins_with_the_default_set(window, qtbot, edit, planned):
     sets = load_sets(sets_file()).put("usual", planned.masters)
     save_sets(replace(sets, default="usual"), sets_file())
     window.session.files.open(edit)
@@ -192,7 +192,7 @@ def test_a_new_lock_begins_with_the_default_set(window, qtbot, edit, planned):  
     sets_file().unlink()
 
 
-def test_a_reference_is_compared_and_a_changed_lock_taken_in(window, qtbot, folder, tmp_path, monkeypatch):  # noqa: F811
+def test_a_reference_is_compared_and_a_changed_lock_taken_in(window, qtbot, folder, tmp_path, monkeypatch):
     window.session.files.open(folder / "edit.otio")
     rest(qtbot, window)
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(folder / "a.mp4"), ""))
@@ -222,7 +222,7 @@ def test_a_reference_is_compared_and_a_changed_lock_taken_in(window, qtbot, fold
     assert len(window.session.project.document.shots) == 12
 
 
-def test_loose_clips_are_ordered_and_trimmed(window, qtbot, folder, monkeypatch):  # noqa: F811
+def test_loose_clips_are_ordered_and_trimmed(window, qtbot, folder, monkeypatch):
     def arrange(dialog):
         dialog.table.setCurrentCell(0, 0)
         dialog.move_row(1)
@@ -239,7 +239,7 @@ def test_loose_clips_are_ordered_and_trimmed(window, qtbot, folder, monkeypatch)
     ]  # fmt: skip
 
 
-def test_vanished_media_are_noticed_and_welcomed_back(window, qtbot, folder, tmp_path):  # noqa: F811
+def test_vanished_media_are_noticed_and_welcomed_back(window, qtbot, folder, tmp_path):
     lone = tmp_path / "a.mp4"
     lone.write_bytes((folder / "a.mp4").read_bytes())
     window.session.files.open(lone)
@@ -250,7 +250,7 @@ def test_vanished_media_are_noticed_and_welcomed_back(window, qtbot, folder, tmp
     qtbot.waitUntil(lambda: "there again" in window.banner.message.text(), timeout=10_000)
 
 
-def test_work_left_behind_is_offered_and_taken_up(window, qtbot, folder, monkeypatch):  # noqa: F811
+def test_work_left_behind_is_offered_and_taken_up(window, qtbot, folder, monkeypatch):
     doc = take_lock(folder / "edit.otio").doc
     left = Journal(window.session.cache.folder)
     left.note(doc, None)
@@ -267,7 +267,7 @@ def test_work_left_behind_is_offered_and_taken_up(window, qtbot, folder, monkeyp
     assert not left._file.exists()
 
 
-def test_the_full_source_and_blended_frames_are_chosen_by_command(window, qtbot, folder, planned):  # noqa: F811
+def test_the_full_source_and_blended_frames_are_chosen_by_command(window, qtbot, folder, planned):
     timeline = otio.schema.Timeline("placed", global_start_time=Time(0, 25))
     tight = clip("tight", "a.mp4", 90000, 30)
     tight.metadata["ezvar"] = {"placement": {"scale": 2.0}}
@@ -292,7 +292,7 @@ def test_the_full_source_and_blended_frames_are_chosen_by_command(window, qtbot,
     rest(qtbot, window)
 
 
-def test_a_decision_kept_aside_is_shown_and_brought_back(opened, qtbot):  # noqa: F811
+def test_a_decision_kept_aside_is_shown_and_brought_back(opened, qtbot):
     session = opened.session
     doc = session.project.document
     kept = replace(doc.framings[0], shot="gone", verdict="agreed", why="As agreed.")

@@ -43,9 +43,9 @@ from ezvar.core.store import load_project
 from ezvar.core.timing import FrameRange
 from ezvar.core.viewing import slit_scan
 
-from .conftest import DEMO
-from .sights import TALL, analysis_with, faces_seen, one_shot
-from .strategies import panes
+from ..conftest import DEMO
+from ..sights import TALL, analysis_with, faces_seen, one_shot
+from ..strategies import panes
 
 
 @pytest.fixture(scope="module")

@@ -20,7 +20,7 @@ from ezvar.core.framing import crop_windows
 from ezvar.core.model import Backdrop, Held, master_named
 from ezvar.core.store import SCHEMA, Cache, load_project, read_project, save_project
 
-from .strategies import documents
+from ..strategies import documents
 
 
 @given(documents())
@@ -46,7 +46,7 @@ def test_a_project_moves_with_its_media(tmp_path, edit, planned):
     assert load_project(tmp_path / "there" / "b.ezvar").lock.media[0].path == planned.lock.media[0].path
 
 
-FORMATS = Path(__file__).parent / "formats"
+FORMATS = Path(__file__).parent.parent / "formats"
 
 
 @pytest.mark.parametrize("version", range(1, SCHEMA))

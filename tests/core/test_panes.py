@@ -40,9 +40,9 @@ from ezvar.core.framing import (
 from ezvar.core.framing.windows.path import eased
 from ezvar.core.model import EASES, Document, Keyframe, Pane, look_of, noted, set_played
 
-from .sights import TALL, several_shots, span
-from .sights import follow as follow_choices
-from .strategies import keyframes, panes
+from ..sights import TALL, several_shots, span
+from ..sights import follow as follow_choices
+from ..strategies import keyframes, panes
 
 PICTURE = Size(1920, 1080)
 

@@ -43,7 +43,7 @@ from ezvar.core.planning import following_the_window
 from ezvar.core.store import load_arrangements, save_arrangements
 from ezvar.core.timing import FrameRange
 
-from .sights import SQUARE, TALL, chosen, follow, one_shot, several_shots
+from ..sights import SQUARE, TALL, chosen, follow, one_shot, several_shots
 
 PICTURE = Size(1920, 1080)
 ALONE, PAIR, WALK = ((0.3, 0.3),), ((0.25, 0.25), (0.75, 0.75)), ((0.15, 0.85),)

@@ -1,12 +1,10 @@
 """The framing stage, driven in the real window: every correction in as few actions as it should take."""
 
 import threading
-from dataclasses import replace
-from fractions import Fraction
 
 import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog
 
 import ezvar.core.framing.solver.solve as solve_module
@@ -16,67 +14,12 @@ from ezvar.app.stages.framing.agree_preview import AgreePreview
 from ezvar.app.window.keys_dialog import KeysDialog, write_sheet
 from ezvar.app.window.walk import STEPS
 from ezvar.core import edits
-from ezvar.core.framing import key_at, pane_window, picture_size, solve
-from ezvar.core.model import Keyframe, Master, Pane, Source
+from ezvar.core.framing import key_at, pane_window, picture_size
+from ezvar.core.model import Keyframe, Master, Pane
 from ezvar.core.store import load_preferences, load_project
 
-from .media import make_movie
-from .sights import several_shots
-from .test_window import ALT, CTRL, LEFT, PLAIN, press, rest, window  # noqa: F401
-
-SHIFT = Qt.KeyboardModifier.ShiftModifier
-SHOT = 40
-
-
-@pytest.fixture(scope="module")
-def people(tmp_path_factory):
-    return make_movie(tmp_path_factory.mktemp("people") / "people.mp4", 3 * SHOT, size=(320, 180))
-
-
-@pytest.fixture
-def stage(window, qtbot, people):  # noqa: F811
-    """Three shots of two people each, known by made-up evidence; the first and the third from one position."""
-    window.session.files.open(people)
-    rest(qtbot, window)
-    session = window.session
-    told, analysis = several_shots(*[((0.2, 0.2), (0.8, 0.8))] * 3, frames=SHOT)
-    media = session.project.document.lock.media[0]
-    shots = tuple(replace(s, source=Source(media.id, Fraction(s.start))) for s in told.shots)
-    doc = replace(session.project.document, shots=shots, passed=())
-    for master in (Master("tall", "9:16", 180, 320), Master("square", "1:1", 200, 200)):
-        doc = edits.add_master(doc, master)
-        doc = edits.set_framings(doc, solve(doc, doc.master(master.id), analysis, shots))
-    session.media.analysis = analysis
-    session.project.edit("Frame", doc)
-    session.at.set_master("tall")
-    session.at.set_stage("framing")
-    rest(qtbot, window)
-    window.desk.of_shot.setups = ((shots[0].id, shots[2].id),)
-    window.desk.of_shot._setups_of = (analysis, tuple((s.id, s.start, s.end) for s in shots))
-    session.at.go(10)
-    known(qtbot, window)
-    window.ledger.view.setFocus()
-    return window
-
-
-def known(qtbot, window):  # noqa: F811
-    """Wait until nothing is being solved and the subjects are known."""
-    work, of_shot = window.desk.framing_work, window.desk.of_shot
-    qtbot.waitUntil(lambda: not (work.busy or of_shot.busy) and len(of_shot.subjects) > 1, timeout=20_000)
-    qtbot.wait(20)
-
-
-def seen(window, frame=None):  # noqa: F811
-    """What the active window shows across: left, middle, right as fractions of the picture."""
-    session = window.session
-    pane, size = (
-        session.at.framing.panes[window.desk.framing_work._session.at.pane_number],
-        picture_size(session.project.document, session.at.shot),
-    )
-    w = pane_window(
-        pane, session.at.master, size, (session.at.frame if frame is None else frame) - session.at.shot.start
-    )
-    return w.left / size.width, w.cx / size.width, (w.left + w.width) / size.width
+from ..driving import ALT, CTRL, LEFT, PLAIN, SHIFT, drag, known, press, rest, seen
+from ..sights import SHOT
 
 
 def test_following_another_and_both_take_one_key_each(stage, qtbot):
@@ -155,15 +98,6 @@ def test_a_subject_is_drawn_by_one_drag_or_by_keys_alone(stage, qtbot):
     press(qtbot, stage, Qt.Key.Key_D)
     qtbot.keyClick(well, Qt.Key.Key_Escape)
     assert well.box is None
-
-
-def drag(qtbot, widget, start, by, keys=PLAIN):
-    qtbot.mousePress(widget, LEFT, keys, pos=start.toPoint())
-    for part in (0.5, 1.0):
-        point = QPointF(start.toPoint()) + by * part
-        move = QMouseEvent(QEvent.Type.MouseMove, point, widget.mapToGlobal(point), LEFT, LEFT, keys)
-        QApplication.sendEvent(widget, move)
-    qtbot.mouseRelease(widget, LEFT, keys, pos=(QPointF(start.toPoint()) + by).toPoint())
 
 
 def test_a_constant_offset_takes_one_drag_and_shift_keeps_the_line(stage, qtbot):

@@ -41,7 +41,7 @@ from ezvar.core.store import (
 )
 from ezvar.core.viewing import Proxy
 
-from .media import make_movie
+from ..media import make_movie
 
 
 def test_nothing_but_a_project_is_ever_replaced_by_one(capsys, edit, planned, tmp_path):

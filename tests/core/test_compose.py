@@ -28,9 +28,9 @@ from ezvar.core.store import load_project
 from ezvar.core.timing import FrameRange
 from ezvar.core.viewing import Proxy
 
-from .conftest import DEMO
-from .media import make_movie
-from .timelines import Time, clip, track
+from ..conftest import DEMO
+from ..media import make_movie
+from ..timelines import Time, clip, track
 
 HD = ColourTags(1, 1, 1, 1)
 

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from ezvar.core.framing import Size, Window, clamped, enlargement, fit_zoom, pixel_zoom, window
 
-from .strategies import aspects
+from ..strategies import aspects
 
 sides = st.integers(16, 8192)
 sizes = st.builds(Size, sides, sides)

@@ -32,7 +32,7 @@ from ezvar.core.model import (
 )
 from ezvar.core.timing import Rate
 
-from .strategies import documents
+from ..strategies import documents
 
 
 def windows(doc, master):

@@ -1,0 +1,1 @@
+"""The window, driven by clicks and keys."""

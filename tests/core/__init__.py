@@ -1,0 +1,1 @@
+"""The core by itself."""
