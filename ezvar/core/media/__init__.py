@@ -4,13 +4,14 @@ from .colour import ColourTags
 from .container import fingerprint
 from .facts import MOVIE_SUFFIXES, AudioFacts, MovieFacts, media_label, probe
 from .picture import Picture, fit_within
-from .planes import Planes
+from .planes import EIGHT_BIT_420, Planes, SampleForm
 from .reader import MovieReader
 from .recoding import coding_levels, luma_weights
 from .sound import SOUND_RATE, SOUND_SUFFIXES, SoundFacts, probe_sound, sound_blocks
 from .still import STILL_SUFFIXES, Still, black, read_still
 
 __all__ = [
+    "EIGHT_BIT_420",
     "MOVIE_SUFFIXES",
     "SOUND_RATE",
     "SOUND_SUFFIXES",
@@ -21,6 +22,7 @@ __all__ = [
     "MovieReader",
     "Picture",
     "Planes",
+    "SampleForm",
     "SoundFacts",
     "Still",
     "black",

@@ -23,16 +23,43 @@ _LITTLE = 1.5  # times
 
 
 @dataclass(frozen=True)
-class Planes:
-    """An 8-bit 4:2:0 picture: ``y`` (height, width), ``u`` and ``v`` of half size, rounded up; uint8.
+class SampleForm:
+    """How a picture is sampled: bits of a sample, how much finer luma is than chroma across and down, and whether it
+    says where it is seen through. ``name`` is the decoder library's."""
 
-    Nothing writes to the samples, so that all threads may look at them.
+    depth: int
+    chroma: tuple[int, int]
+    alpha: bool
+    name: str
+
+
+EIGHT_BIT_420 = SampleForm(8, (2, 2), False, "yuv420p")
+
+
+@dataclass(frozen=True)
+class Planes:
+    """A picture: ``y`` (height, width), ``u`` and ``v`` as its ``form`` says, rounded up. The first form there is, and
+    so far the only one, is 8-bit 4:2:0.
+
+    Nothing writes to the samples, so that all threads may look at them. Raises `ValueError` for samples of another
+    form.
     """
 
     y: np.ndarray
     u: np.ndarray
     v: np.ndarray
     tags: ColourTags
+    form: SampleForm = EIGHT_BIT_420
+
+    def __post_init__(self) -> None:
+        across, down = self.form.chroma
+        small = (-(-self.y.shape[0] // down), -(-self.y.shape[1] // across))
+        if (
+            self.u.shape != small
+            or self.v.shape != small
+            or any(p.dtype.itemsize * 8 != self.form.depth for p in (self.y, self.u, self.v))
+        ):
+            raise ValueError(f"these samples are not {self.form.name}")
 
     @property
     def width(self) -> int:
@@ -135,7 +162,7 @@ class Planes:
 
     def frame(self) -> av.VideoFrame:
         """As a frame for an encoder or the scaler, with its colour tags."""
-        frame = av.VideoFrame(self.width, self.height, "yuv420p")
+        frame = av.VideoFrame(self.width, self.height, self.form.name)
         for plane, data in zip(frame.planes, (self.y, self.u, self.v), strict=True):
             target = _bytes(plane).reshape(plane.height, plane.line_size)
             target[:, : data.shape[1]] = data

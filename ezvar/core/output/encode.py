@@ -10,7 +10,7 @@ import numpy as np
 from av.audio.stream import AudioStream
 from av.video.stream import VideoStream
 
-from ezvar.core.media import SOUND_RATE, ColourTags, Planes
+from ezvar.core.media import EIGHT_BIT_420, SOUND_RATE, ColourTags, Planes
 from ezvar.core.timing import Rate
 
 SETTINGS = {"preset": "fast", "crf": "17", "profile": "high"}
@@ -30,7 +30,8 @@ class MovieWriter:
         self._out = av.open(str(path), "w", format="mp4", options={"movflags": "+faststart+write_colr"})
         self._rate = rate
         self._video: VideoStream = self._out.add_stream("libx264", rate=rate.fraction, options=dict(SETTINGS))
-        self._video.width, self._video.height, self._video.pix_fmt = width, height, "yuv420p"
+        self._video.width, self._video.height = width, height
+        self._video.pix_fmt = EIGHT_BIT_420.name
         self._video.time_base = self._video.codec_context.time_base = 1 / rate.fraction
         codec = self._video.codec_context
         codec.thread_count = threads
@@ -47,7 +48,9 @@ class MovieWriter:
         self._samples = 0
 
     def picture(self, planes: Planes) -> None:
-        """Add the next picture."""
+        """Add the next picture, of the form that the movie has. Raises `ValueError` for another."""
+        if planes.form.name != self._video.pix_fmt:
+            raise ValueError(f"a picture in {planes.form.name} does not go into a movie in {self._video.pix_fmt}")
         frame = planes.frame()
         frame.pts, frame.time_base = self._pictures, 1 / self._rate.fraction
         self._pictures += 1
