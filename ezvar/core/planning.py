@@ -104,7 +104,7 @@ def following_the_window(
     turn = Turn(0, (sight_of(subject, shot, frame),))
     pane = place.pane
     asked = replace(pane, by_hand=(), choices=replace(pane.choices, follow=(turn,)))
-    return solved_with(doc, place.with_pane(asked), analysis)
+    return edits.set_framings(doc, [solved_with(doc, place.with_pane(asked), analysis)])
 
 
 def relocked(

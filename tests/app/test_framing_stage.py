@@ -413,7 +413,7 @@ def test_going_away_and_back_at_once_still_tells_the_subjects(stage, qtbot):
 def test_a_mistake_of_ours_is_said_and_nothing_is_lost(stage, qtbot):
     before = stage.session.project.document
 
-    def broken(doc, shot, master):
+    def broken(place):
         raise ZeroDivisionError("made up")
 
     stage.desk.framing_work.each("Break", broken)

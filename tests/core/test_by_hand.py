@@ -12,7 +12,6 @@ from ezvar.core.framing import (
     Size,
     key_at,
     pane_window,
-    put_by_hand,
     resting,
     solve_shot,
     standing,
@@ -26,6 +25,7 @@ from ezvar.core.framing.paths.hand_stretches import fixed_at, whole_stretches
 from ezvar.core.model import MOST_HELD, Keyframe, Pane, Rect
 from ezvar.core.timing import FrameRange
 
+from ..deciding import put_by_hand
 from ..sights import TALL, one_shot, people
 from ..strategies import panes
 

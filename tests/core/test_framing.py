@@ -15,7 +15,6 @@ from ezvar.core.framing import (
     NEEDS_A_LOOK,
     Place,
     Size,
-    apply_remedy,
     crop_windows,
     enlargements,
     fit_zoom,
@@ -23,7 +22,6 @@ from ezvar.core.framing import (
     key_at,
     pane_window,
     picture_size,
-    put_by_hand,
     remedies,
     resting,
     sentences,
@@ -44,6 +42,7 @@ from ezvar.core.timing import FrameRange
 from ezvar.core.viewing import slit_scan
 
 from ..conftest import DEMO
+from ..deciding import apply_remedy, put_by_hand
 from ..sights import TALL, analysis_with, faces_seen, one_shot
 from ..strategies import panes
 

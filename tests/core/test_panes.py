@@ -10,24 +10,17 @@ from hypothesis import strategies as st
 from ezvar.core import edits
 from ezvar.core.framing import (
     Size,
-    ask,
     band,
     bent,
     copied_keys,
     eased_keys,
-    follow,
-    follow_from,
-    follow_too,
     followed,
     handle_at,
-    keep_both,
     key_at,
     moved_keys,
     not_kept,
     pane_window,
-    put_by_hand,
     size_factor,
-    solved_with,
     subjects_in,
     turn_handle,
     turned,
@@ -40,6 +33,7 @@ from ezvar.core.framing import (
 from ezvar.core.framing.windows.path import eased
 from ezvar.core.model import EASES, Document, Keyframe, Pane, look_of, noted, set_played
 
+from ..deciding import ask, follow, follow_from, follow_too, keep_both, put_by_hand, solved_with
 from ..sights import TALL, several_shots, span
 from ..sights import follow as follow_choices
 from ..strategies import keyframes, panes

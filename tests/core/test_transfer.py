@@ -14,35 +14,37 @@ from ezvar.core.framing import (
     Place,
     Remedy,
     Size,
-    apply_remedy,
-    arranged,
     carried,
     fit_zoom,
-    give,
-    heard,
-    in_one_pane,
-    in_two_panes,
-    keep_both,
     key_at,
     pane_window,
-    put_by_hand,
     rects_of,
     remedies,
-    reset,
     resting,
     setups,
     shifted,
-    shows,
     solve_shot,
     subjects_in,
-    swapped,
-    trim_to,
 )
 from ezvar.core.model import Arrangement, Choices, Keyframe, Pane, Rect, doubt
 from ezvar.core.planning import following_the_window
 from ezvar.core.store import load_arrangements, save_arrangements
 from ezvar.core.timing import FrameRange
 
+from ..deciding import (
+    apply_remedy,
+    arranged,
+    give,
+    heard,
+    in_one_pane,
+    in_two_panes,
+    keep_both,
+    put_by_hand,
+    reset,
+    shows,
+    swapped,
+    trim_to,
+)
 from ..sights import SQUARE, TALL, chosen, follow, one_shot, several_shots
 
 PICTURE = Size(1920, 1080)

@@ -7,10 +7,13 @@ from dataclasses import dataclass
 
 from ezvar.app.session.jobs import Job
 from ezvar.app.session.session import Session
-from ezvar.core.model import Document, Master, Shot
+from ezvar.core import edits
+from ezvar.core.framing import Place
+from ezvar.core.model import Document, Framing
 from ezvar.core.progress import CancelToken, Progress
 
-Change = Callable[[Document, Shot, Master], Document]
+Change = Callable[[Place], Framing | Document]
+"""What becomes of a place: its framing, or the whole document where more than that changes."""
 _SHOWN = 8  # shots from which a change is shown as work under way
 
 
@@ -24,6 +27,7 @@ class Asked:
     master: str
     gesture: Hashable = None
     kept: int = 0  # agreed ones that were left alone
+    pane: int = 0  # that the change is of, from 0
 
 
 @dataclass(frozen=True)
@@ -96,7 +100,8 @@ def _changed(asked: Asked, doc: Document, progress: Progress, cancel: CancelToke
         cancel.check()
         progress(k / len(asked.shots), asked.label)
         try:
-            new = asked.change(new, new.shot(shot), new.master(asked.master))
+            made = asked.change(Place(new, new.shot(shot), new.master(asked.master), asked.pane))
+            new = edits.set_framings(new, [made]) if isinstance(made, Framing) else made
         except (KeyError, ValueError) as error:
             if len(asked.shots) == 1:
                 return _Changed(doc, reason=_reason(error))

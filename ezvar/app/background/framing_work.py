@@ -17,7 +17,6 @@ from ezvar.core.framing import (
     follow,
     framed,
     paste,
-    picture_size,
     put_by_hand,
     resting,
     shifted,
@@ -83,37 +82,23 @@ class FramingWork:
 
     # By hand, at once
 
-    def put(self, label: str, pane: Pane, gesture: object | None = None) -> None:
+    def put(self, label: str, pane: Pane, gesture: Hashable = None) -> None:
         """The present pane's path as an editor has made it."""
-        shot, master = self._session.at.shot, self._session.at.master
-        if shot and master:
-            doc = put_by_hand(
-                self._session.project.document,
-                shot,
-                master,
-                pane,
-                self._session.media.analysis,
-                self._session.at.pane_number,
-            )
-            self._session.project.edit(f"{label}, shot {doc.place_of(shot.id) + 1}", doc, gesture)
+        place = self._session.at.place
+        if place is not None:
+            doc = edits.set_framings(place.doc, [put_by_hand(place, pane, self._session.media.analysis)])
+            self._session.project.edit(f"{label}, shot {doc.place_of(place.shot.id) + 1}", doc, gesture)
 
-    def shift(self, pane: Pane, dx: float, dy: float, gesture: object | None = None) -> None:
+    def shift(self, pane: Pane, dx: float, dy: float, gesture: Hashable = None) -> None:
         """Shift the active window path, given as it was, by fractions of the picture."""
-        shot, master = self._session.at.shot, self._session.at.master
-        if shot and master:
-            self.put(
-                "Shift path", shifted(pane, master, picture_size(self._session.project.document, shot), dx, dy), gesture
-            )
+        place = self._session.at.place
+        if place is not None:
+            self.put("Shift path", shifted(pane, place.master, place.size, dx, dy), gesture)
 
     def put_resting(self, label: str, zoom: float | None) -> None:
         """Windows that rest in the middle; ``zoom`` ``None`` shows the whole picture."""
-        analysis, number = self._session.media.analysis, self._session.at.pane_number
-
-        def change(doc: Document, shot: Shot, master: Master) -> Document:
-            place = Place(doc, shot, master, number)
-            return put_by_hand(doc, shot, master, resting(place.pane, master, place.size, zoom), analysis, place.at)
-
-        self.each(label, change)
+        analysis = self._session.media.analysis
+        self.each(label, lambda p: put_by_hand(p, resting(p.pane, p.master, p.size, zoom), analysis))
 
     def run_ease(self, ease: Ease) -> None:
         """Set the curves of the chosen keyframes, or of the one at or before the playhead, to an ease."""
@@ -131,23 +116,18 @@ class FramingWork:
 
     def ask(self, label: str, gesture: Hashable = None, **choices: Any) -> None:
         """Ask something of the solver, by the names of `Choices`, for the chosen shots."""
-        analysis, number = self._session.media.analysis, self._session.at.pane_number
+        analysis = self._session.media.analysis
         if analysis is None:
             self._session.messages.say("The lock is still being looked through; that comes first.")
             return
-
-        def change(doc: Document, shot: Shot, master: Master) -> Document:
-            return ask(doc, shot, master, analysis, at_most(doc, shot, master, number), **choices)
-
-        self.each(label, change, gesture)
+        self.each(label, lambda p: ask(p, analysis, **choices), gesture)
 
     def set_backdrop(self, name: str, made: Callable[[Backdrop], Backdrop | None], gesture: Hashable = None) -> None:
         """Another backdrop for the chosen shots, made of the one each has; ``None`` is the master's."""
 
-        def change(doc: Document, shot: Shot, master: Master) -> Document:
-            framing = framed(doc, shot, master)
-            panes = tuple(replace(p, backdrop=made(p.backdrop or master.backdrop)) for p in framing.panes)
-            return edits.set_framings(doc, [replace(framing, panes=panes, verdict="open")])
+        def change(place: Place) -> Framing:
+            panes = tuple(replace(p, backdrop=made(p.backdrop or place.master.backdrop)) for p in place.framing.panes)
+            return replace(place.framing, panes=panes, verdict="open")
 
         self.each(f"Backdrop: {name}", change, gesture)
 
@@ -176,14 +156,17 @@ class FramingWork:
         if not shots:
             return
         kept = 0 if all_of_them else len(agreed)
-        self._changes.ask(Asked(label, change, tuple(s.id for s in shots), master.id, gesture, kept))
+        self._changes.ask(
+            Asked(label, change, tuple(s.id for s in shots), master.id, gesture, kept, session.at.pane_number)
+        )
 
     def give(self, source: Framing, to: tuple[str, ...], part: Part, label: str) -> None:
         """Give a framing to shots of the active master, in one step of undo; agreed ones are skipped."""
         analysis, doc = self._session.media.analysis, self._session.project.document
 
-        def change(doc: Document, shot: Shot, master: Master) -> Document:
-            return paste(doc, source, master, [shot.id], part, analysis).doc
+        def change(place: Place) -> Framing:
+            (given,) = paste(place.doc, source, place.master, [place.shot.id], part, analysis).framings
+            return given
 
         self._ask_for(label, change, [doc.shot(s) for s in to])
 
@@ -194,8 +177,9 @@ class FramingWork:
             return
         analysis = session.media.analysis
 
-        def change(doc: Document, shot: Shot, master: Master) -> Document:
-            return edits.let_go_aside(paste(doc, framing, master, [shot.id], "everything", analysis).doc, framing)
+        def change(place: Place) -> Document:
+            given = paste(place.doc, framing, place.master, [place.shot.id], "everything", analysis)
+            return edits.let_go_aside(edits.set_framings(place.doc, given.framings), framing)
 
         self._changes.ask(Asked("Bring back", change, (shot.id,), framing.master))
 
@@ -227,14 +211,9 @@ class FramingWork:
         analysis = self._session.media.analysis
         assert analysis is not None
 
-        def change(doc: Document, shot: Shot, master: Master) -> Document:
-            with_it = edits.draw_subject(doc, drawn)
-            number = next(s.number for s in subjects_in(with_it, shot, analysis) if s.kind == "drawn")
-            return follow(with_it, shot, master, [number], analysis)
+        def change(place: Place) -> Document:
+            now = place.now(edits.draw_subject(place.doc, drawn))
+            number = next(s.number for s in subjects_in(now.doc, now.shot, analysis) if s.kind == "drawn")
+            return edits.set_framings(now.doc, [follow(now.first, [number], analysis)])
 
         self._changes.ask(Asked("Draw a subject", change, (shot.id,), master.id))
-
-
-def at_most(doc: Document, shot: Shot, master: Master, pane: int) -> int:
-    """A pane's number, or that of the last one there."""
-    return min(pane, len(framed(doc, shot, master).panes) - 1)

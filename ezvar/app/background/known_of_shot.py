@@ -138,8 +138,8 @@ def _worked_out(doc: Document, shot: Shot, master: Master, framing: Framing, ana
     judged(doc, shot, master, framing.panes, subjects)  # keeps what a first drag is judged by
     ghost = None
     if framing.decided != "solved" and framing.verdict != "agreed":
-        freed = reset(doc, [shot], [master], "solved", analysis).doc.framing(shot.id, master.id)
-        ghost = freed.panes[0] if freed is not None and freed.panes[0].keys != framing.panes[0].keys else None
+        (freed,) = reset(doc, [shot], [master], "solved", analysis).framings
+        ghost = freed.panes[0] if freed.panes[0].keys != framing.panes[0].keys else None
     lost = not_kept(doc, shot, master, subjects)
     return Known(
         worth_showing(doc, shot, master, subjects),

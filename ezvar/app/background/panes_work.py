@@ -10,8 +10,8 @@ from ezvar.core import edits
 from ezvar.core.evidence import Analysis
 from ezvar.core.framing import (
     ARRANGEMENTS,
+    Place,
     arranged,
-    framed,
     heard,
     in_one_pane,
     pane_picture_size,
@@ -23,10 +23,10 @@ from ezvar.core.framing import (
     trim_to,
     trimmed_off,
 )
-from ezvar.core.model import Arrangement, Backdrop, Document, Master, Shot
+from ezvar.core.model import Arrangement, Backdrop, Framing
 from ezvar.core.store import arrangements_file, load_arrangements, save_arrangements
 
-from .framing_work import FramingWork, at_most
+from .framing_work import FramingWork
 
 ONE_PANE = "one pane"
 _STEP = 0.1  # of the way from the middle to the edge, by which a key moves a picture in the frame
@@ -56,10 +56,8 @@ class PanesWork:
         if analysis is None:
             return
 
-        def change(doc: Document, shot: Shot, master: Master) -> Document:
-            if arrangement is None:
-                return in_one_pane(doc, shot, master, analysis)
-            return arranged(doc, shot, master, arrangement, analysis)
+        def change(place: Place) -> Framing:
+            return in_one_pane(place, analysis) if arrangement is None else arranged(place, arrangement, analysis)
 
         self._framings.each(f"Panes: {arrangement.name if arrangement else ONE_PANE}", change)
 
@@ -69,11 +67,11 @@ class PanesWork:
         if analysis is None:
             return
 
-        def change(doc: Document, shot: Shot, master: Master) -> Document:
-            used = framed(doc, shot, master).arrangement
+        def change(place: Place) -> Framing:
+            used = place.framing.arrangement
             if used is None:
                 raise ValueError("there is one pane only")
-            return arranged(doc, shot, master, replace(used, **changes), analysis)
+            return arranged(place, replace(used, **changes), analysis)
 
         self._framings.each("Between the panes", change, ("between", *changes))
 
@@ -116,41 +114,37 @@ class PanesWork:
     def swap(self, a: int, b: int) -> None:
         if (analysis := self._analysis()) is not None:
             work = self._framings
-            work.each("Swap panes", lambda d, s, m: swapped(d, s, m, a, b, analysis))
+            work.each("Swap panes", lambda p: swapped(p, a, b, analysis))
 
     def show(self, number: int, shot: str) -> None:
         """Let a pane show another shot; ``""`` is its own again."""
         if (analysis := self._analysis()) is not None:
             work = self._framings
-            work.each("What a pane shows", lambda d, s, m: shows(d, s, m, number, shot, analysis))
+            work.each("What a pane shows", lambda p: shows(replace(p, number=number), shot, analysis))
 
     def hear(self, number: int) -> None:
         """Let a pane's shot give the sound; -1 is the lock's."""
         said = f"Sound of pane {number + 1}" if number >= 0 else "Sound of the lock"
-        self._framings.each(said, lambda d, s, m: heard(d, s, m, number))
+        self._framings.each(said, lambda p: heard(p, number))
 
     def trim(self, side: str, part: float) -> None:
         """Trim a part of the picture (0..1) off its left, right, top or foot in the present pane."""
-        analysis, number = self._analysis(), self._session.at.pane_number
+        analysis = self._analysis()
         if analysis is None:
             return
 
-        def change(doc: Document, shot: Shot, master: Master) -> Document:
-            at = at_most(doc, shot, master, number)
-            now = framed(doc, shot, master).panes[at].trim
-            return trim_to(doc, shot, master, at, trimmed_off(now, **{side: part}), analysis)
-
-        self._framings.each(f"Trim the {side}", change, ("trim", side))
+        self._framings.each(
+            f"Trim the {side}",
+            lambda p: trim_to(p, trimmed_off(p.pane.trim, **{side: part}), analysis),
+            ("trim", side),
+        )
 
     def stand(self, height: float) -> None:
         """Let a picture that is lower than its pane stand at a height, -1 at the foot to 1 at the top."""
-        analysis, number = self._session.media.analysis, self._session.at.pane_number
+        analysis = self._session.media.analysis
 
-        def change(doc: Document, shot: Shot, master: Master) -> Document:
-            at = at_most(doc, shot, master, number)
-            pane = framed(doc, shot, master).panes[at]
-            made = standing(pane, master, pane_picture_size(doc, shot, pane), height)
-            return put_by_hand(doc, shot, master, made, analysis, at)
+        def change(place: Place) -> Framing:
+            return put_by_hand(place, standing(place.pane, place.master, place.size, height), analysis)
 
         self._framings.each("Where the picture stands", change, "stand")
 

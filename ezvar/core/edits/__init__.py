@@ -18,7 +18,7 @@ from .cuts import (
     settle_cut,
     shots_from_cuts,
 )
-from .framings import draw_subject, hold, keep_present, let_go_aside, set_framings, set_keyframe, set_panes, swap_held
+from .framings import draw_subject, hold, keep_present, let_go_aside, set_framings, set_keyframe, swap_held
 from .lock import place_shots, turn_rule, turn_uses
 from .masters import add_master, change_master, duplicate_master, move_master, remove_master
 from .review import set_exchanged, set_verdict
@@ -45,7 +45,6 @@ __all__ = [
     "set_exchanged",
     "set_framings",
     "set_keyframe",
-    "set_panes",
     "set_shots",
     "set_verdict",
     "settle_cut",

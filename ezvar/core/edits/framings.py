@@ -5,23 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
-from ezvar.core.model import Document, Drawn, Framing, Held, Keyframe, Pane, Reason
+from ezvar.core.model import Document, Drawn, Framing, Held, Keyframe, Pane
 
 
 def set_framings(doc: Document, framings: Iterable[Framing]) -> Document:
     """Put framings in place of those for the same shots and masters, or add them."""
     return doc.with_framings(framings)
-
-
-def set_panes(doc: Document, shot: str, master: str, panes: tuple[Pane, ...], reasons: tuple[Reason, ...]) -> Document:
-    """Put an editor's own panes in place, with the doubt that now holds.
-
-    An agreed framing that is changed is open again.
-    """
-    old = framing_of(doc, shot, master)
-    return set_framings(
-        doc, [replace(old, panes=panes, reasons=reasons, decided="by hand", why="Set by hand.", verdict="open")]
-    )
 
 
 def hold(doc: Document, shot: str, master: str) -> Document:

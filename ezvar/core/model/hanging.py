@@ -42,6 +42,8 @@ class Kind(Generic[T]):
     split: Literal["a copy", "nothing"]
     joined: Literal["the longer", "both", "the first"]
     duplicated: Literal["a copy", "nothing"]
+    nameless: Callable[[T], T] = lambda thing: thing
+    """A thing without the id that tells a copy of it from it: where shots are joined again one of the two is enough."""
 
 
 def _framing_on(framing: Framing, shot: str, later: int) -> Framing:
@@ -60,7 +62,7 @@ KINDS: tuple[Kind[Any], ...] = (
     ),
     Kind[Drawn](
         "drawn subjects", lambda d: d.drawn, lambda d, v: replace(d, drawn=v), lambda s: s.shot, _drawn_on,
-        None, None, "a copy", "both", "nothing",
+        None, None, "a copy", "both", "nothing", lambda s: replace(s, id=""),
     ),
     Kind[Exchanged](
         "what was exchanged", lambda d: d.exchanged, lambda d, v: replace(d, exchanged=v), lambda e: e.shot,
@@ -85,13 +87,15 @@ def joined(doc: Document, before: str, gone: str, later: int, longer: str) -> Do
     for kind in KINDS:
         first = tuple(t for t in kind.of(doc) if kind.shot(t) == before)
         second = tuple(kind.on_shot(t, before, -later) for t in kind.of(doc) if kind.shot(t) == gone)
-        held = {"the longer": second if longer == gone else first, "both": first + second, "the first": first}
+        known = [kind.nameless(t) for t in first]
+        others = tuple(t for t in second if kind.nameless(t) not in known)
+        held = {"the longer": second if longer == gone else first, "both": first + others, "the first": first}
         kept = held[kind.joined]
         if kind.joined == "the longer" and kind.master is not None:  # of masters that only the other decides on, that
             masters = {kind.master(t) for t in kept}
             kept += tuple(t for t in (first if longer == gone else second) if kind.master(t) not in masters)
-        others = tuple(t for t in kind.of(doc) if kind.shot(t) not in (before, gone))
-        doc = kind.put(doc, others + kept)
+        elsewhere = tuple(t for t in kind.of(doc) if kind.shot(t) not in (before, gone))
+        doc = kind.put(doc, elsewhere + kept)
     return doc
 
 

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from ezvar.app.background.changes import Change
-from ezvar.app.background.framing_work import at_most
 from ezvar.app.commands import Workbench
 from ezvar.app.viewer.well import Well
 from ezvar.core.evidence import Analysis
-from ezvar.core.framing import Place, Size, framed, pane_picture_size, put_by_hand
-from ezvar.core.model import Document, Master, Pane, Shot
+from ezvar.core.framing import Place, Size, put_by_hand
+from ezvar.core.model import Document, Framing, Master, Pane
 
 from .panes_dialog import PanesDialog
 from .sweep import SweepChart
@@ -39,19 +37,20 @@ class FramingTools:
     def pane(self) -> Pane:
         return self.place.pane
 
-    def solve(self, label: str, change: Callable[[Document, Shot, Master, Analysis], Document]) -> None:
+    def solve(self, label: str, change: Callable[[Place, Analysis], Framing | Document]) -> None:
         """Have the chosen shots changed by something that needs the analysis."""
         analysis = self.session.media.analysis
         if analysis is None:
             self.messages.say("The lock is still being looked through; that comes first.")
             return
-        self.work.each(label, lambda d, s, m: change(d, s, m, analysis))
+        self.work.each(label, lambda place: change(place, analysis))
 
     def by_hand(self, label: str, change: PathChange, gesture: object | None = None) -> None:
         """Change the present pane's path by hand, or those of all chosen shots."""
         place = self.place
         if len(self.work.targets()) > 1:
-            self.work.each(label, _put(change, place.number, self.session.media.analysis))
+            analysis = self.session.media.analysis
+            self.work.each(label, lambda p: put_by_hand(p, change(p.pane, p.master, p.size), analysis))
         else:
             self.work.put(label, change(place.pane, place.master, place.size), gesture)
 
@@ -59,13 +58,3 @@ class FramingTools:
 def framing_there(tools: FramingTools) -> bool:
     """Whether there is a shot, and a master to frame it in."""
     return tools.at.framing is not None
-
-
-def _put(change: PathChange, number: int, analysis: Analysis | None) -> Change:
-    def changed(doc: Document, shot: Shot, master: Master) -> Document:
-        at = at_most(doc, shot, master, number)
-        pane = framed(doc, shot, master).panes[at]
-        new = change(pane, master, pane_picture_size(doc, shot, pane))
-        return put_by_hand(doc, shot, master, new, analysis, at)
-
-    return changed

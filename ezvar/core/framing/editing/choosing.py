@@ -7,11 +7,12 @@ from dataclasses import replace
 from typing import Any
 
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.model import Choices, Document, Framing, Master, Pane, Shot, Turn
+from ezvar.core.model import Document, Framing, Master, Shot, Turn
 
 from ..keeping.whom_to_follow import known_again, sight_of, subjects_in
 from ..solver.solve import solved_with
 from ..windows.path import framed
+from ..windows.place import Place
 from .panes import in_two_panes
 
 
@@ -22,63 +23,58 @@ def followed(doc: Document, shot: Shot, master: Master, subjects: Sequence[Subje
     return tuple(dict.fromkeys(s for s in known if s is not None))
 
 
-def follow(
-    doc: Document, shot: Shot, master: Master, numbers: Sequence[int], analysis: Analysis, pane: int = 0
-) -> Document:
+def follow(place: Place, numbers: Sequence[int], analysis: Analysis) -> Framing:
     """Follow subjects, by their numbers, all through the shot, solved; nothing is by hand any more.
 
     Raises `KeyError` for a number that no subject has.
     """
-    sights = tuple(sight_of(s, shot, _middle(shot)) for s in _numbered(doc, shot, numbers, analysis))
-    return _turned(doc, shot, master, (Turn(0, sights),), analysis, pane)
+    shot = place.shot
+    sights = tuple(sight_of(s, shot, _middle(shot)) for s in _numbered(place, numbers, analysis))
+    return _turned(place, (Turn(0, sights),), analysis)
 
 
-def follow_too(
-    doc: Document, shot: Shot, master: Master, number: int, frame: int, analysis: Analysis, pane: int = 0
-) -> Document:
+def follow_too(place: Place, number: int, frame: int, analysis: Analysis) -> Framing:
     """Follow another subject as well, in the turn at ``frame`` of the shot; one that is followed already is left out.
 
     The last one is never left out. Raises `KeyError` for a number that no
     subject has.
     """
-    turns = _turns(doc, shot, master, analysis, pane)
-    (new,) = _numbered(doc, shot, [number], analysis)
+    shot, turns = place.shot, _turns(place, analysis)
+    (new,) = _numbered(place, [number], analysis)
     at = max((k for k, t in enumerate(turns) if t.frame <= frame), default=0)
-    subjects = subjects_in(doc, shot, analysis)
+    subjects = subjects_in(place.doc, shot, analysis)
     present = [s for s in turns[at].subjects if known_again(s, shot, subjects) is not new] if turns else []
     if turns and len(present) < len(turns[at].subjects):
         present = present or list(turns[at].subjects)
     else:
         present.append(sight_of(new, shot, _middle(shot)))
     turn = Turn(turns[at].frame if turns else 0, tuple(present))
-    return _turned(doc, shot, master, (*turns[:at], turn, *turns[at + 1 :]), analysis, pane)
+    return _turned(place, (*turns[:at], turn, *turns[at + 1 :]), analysis)
 
 
-def follow_from(
-    doc: Document, shot: Shot, master: Master, number: int, frame: int, analysis: Analysis, pane: int = 0
-) -> Document:
+def follow_from(place: Place, number: int, frame: int, analysis: Analysis) -> Framing:
     """Follow another subject from ``frame`` of the shot on, and until then whomever the window follows now.
 
     Turns after that frame stay. Raises `KeyError` for a number that no
     subject has.
     """
-    (new,) = _numbered(doc, shot, [number], analysis)
-    turn = Turn(max(0, frame), (sight_of(new, shot, shot.start + max(0, frame)),))
-    kept = [t for t in _turns(doc, shot, master, analysis, pane) if t.frame != turn.frame]
+    (new,) = _numbered(place, [number], analysis)
+    turn = Turn(max(0, frame), (sight_of(new, place.shot, place.shot.start + max(0, frame)),))
+    kept = [t for t in _turns(place, analysis) if t.frame != turn.frame]
     if frame <= 0:
         kept = [t for t in kept if t.frame > 0]
-    return _turned(doc, shot, master, tuple(sorted([*kept, turn], key=lambda t: t.frame)), analysis, pane)
+    return _turned(place, tuple(sorted([*kept, turn], key=lambda t: t.frame)), analysis)
 
 
-def keep_both(doc: Document, shot: Shot, master: Master, analysis: Analysis, panes: bool = False) -> Document:
+def keep_both(place: Place, analysis: Analysis, panes: bool = False) -> Framing:
     """Keep the two subjects that matter most, in one window or, with ``panes``, each in a pane of its own.
 
     Raises `KeyError` where there are no two.
     """
-    pair = pair_of(subjects_in(doc, shot, analysis))
+    pair = pair_of(subjects_in(place.doc, place.shot, analysis))
     if panes:
-        return in_two_panes(doc, shot, master, pair, analysis)
-    return follow(doc, shot, master, [s.number for s in pair], analysis)
+        return in_two_panes(place, pair, analysis)
+    return follow(place.first, [s.number for s in pair], analysis)
 
 
 def pair_of(subjects: Sequence[Subject]) -> tuple[Subject, Subject]:
@@ -90,44 +86,35 @@ def pair_of(subjects: Sequence[Subject]) -> tuple[Subject, Subject]:
     return chosen[0], chosen[1]
 
 
-def ask(doc: Document, shot: Shot, master: Master, analysis: Analysis, pane: int = 0, **choices: Any) -> Document:
-    """Change what is asked of the solver, by the names of `Choices`, and solve again.
+def ask(place: Place, analysis: Analysis, /, **choices: Any) -> Framing:
+    """Change what is asked of the solver in a pane, by the names of `Choices`, and solve again.
 
     Stretches by hand stay and the rest is solved to meet them; a path that is
     by hand altogether is given back to the solver. Raises `ValueError` for
     what cannot be asked.
     """
-    framing = framed(doc, shot, master)
-    old = framing.panes[pane]
-    whole = any(s.start <= 0 and s.end >= shot.frames for s in old.by_hand)
+    old = place.pane
+    whole = any(s.start <= 0 and s.end >= place.shot.frames for s in old.by_hand)
     new = replace(old, choices=replace(old.choices, **choices), by_hand=() if whole else old.by_hand)
-    return solved_with(doc, _with_pane(framing, pane, new), analysis)
+    return solved_with(place.doc, place.with_pane(new), analysis)
 
 
-def _turned(
-    doc: Document, shot: Shot, master: Master, turns: tuple[Turn, ...], analysis: Analysis, number: int
-) -> Document:
-    framing = framed(doc, shot, master)
-    pane = framing.panes[number]
-    new = replace(pane, choices=replace(pane.choices, follow=turns), by_hand=())
-    return solved_with(doc, _with_pane(framing, number, new), analysis)
+def _turned(place: Place, turns: tuple[Turn, ...], analysis: Analysis) -> Framing:
+    new = replace(place.pane, choices=replace(place.pane.choices, follow=turns), by_hand=())
+    return solved_with(place.doc, place.with_pane(new), analysis)
 
 
-def _with_pane(framing: Framing, number: int, pane: Pane) -> Framing:
-    return replace(framing, panes=(*framing.panes[:number], pane, *framing.panes[number + 1 :]))
-
-
-def _turns(doc: Document, shot: Shot, master: Master, analysis: Analysis, pane: int) -> tuple[Turn, ...]:
+def _turns(place: Place, analysis: Analysis) -> tuple[Turn, ...]:
     """The turns that were chosen, else one for the subject that the solver follows by itself."""
-    choices: Choices = framed(doc, shot, master).panes[pane].choices
+    choices = place.pane.choices
     if choices.follow:
         return choices.follow
-    subjects = subjects_in(doc, shot, analysis)
-    return (Turn(0, (sight_of(subjects[0], shot, _middle(shot)),)),) if subjects else ()
+    subjects = subjects_in(place.doc, place.shot, analysis)
+    return (Turn(0, (sight_of(subjects[0], place.shot, _middle(place.shot)),)),) if subjects else ()
 
 
-def _numbered(doc: Document, shot: Shot, numbers: Sequence[int], analysis: Analysis) -> list[Subject]:
-    known = {s.number: s for s in subjects_in(doc, shot, analysis)}
+def _numbered(place: Place, numbers: Sequence[int], analysis: Analysis) -> list[Subject]:
+    known = {s.number: s for s in subjects_in(place.doc, place.shot, analysis)}
     return [known[n] for n in numbers]
 
 

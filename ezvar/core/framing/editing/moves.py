@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ezvar.core import edits
 from ezvar.core.evidence import Analysis
-from ezvar.core.model import LOOSEST, TIGHTEST, Document, Keyframe, Master, Pane, Rect, Shot
+from ezvar.core.model import LOOSEST, TIGHTEST, Framing, Keyframe, Master, Pane, Rect
 
 from ..keeping.whom_to_follow import subjects_in
 from ..paths.hand_stretches import marked
 from ..solver.solve import judged
 from ..windows.geometry import Size, fit_zoom, placed_window, trimmed_size
-from ..windows.path import framed, key_at, pane_aspect
+from ..windows.path import key_at, pane_aspect
+from ..windows.place import Place
 
 
 def placed(key: Keyframe, pane: Pane, master: Master, picture: Size) -> Keyframe:
@@ -127,23 +127,19 @@ def trimmed_off(
     return Rect(x, y, end - x, floor - y)
 
 
-def put_by_hand(
-    doc: Document, shot: Shot, master: Master, pane: Pane, analysis: Analysis | None, number: int = 0
-) -> Document:
-    """The document with an editor's own window path for a shot, in its pane ``number`` (from 0).
+def put_by_hand(place: Place, pane: Pane, analysis: Analysis | None) -> Framing:
+    """The framing with an editor's own window path for a pane; an agreed one is open again.
 
     Where the pane names no stretch that is set by hand, the whole path is.
     The doubt is reckoned anew where there is an analysis, and stays where
     there is none.
     """
-    framing = framed(doc, shot, master)
+    shot = place.shot
     if not pane.by_hand:
         frames = [0, shot.frames - 1, *(k.frame for k in pane.keys)]
         pane = marked(pane, min(frames), max(frames))
-    panes = (*framing.panes[:number], pane, *framing.panes[number + 1 :])
-    reasons = framing.reasons
-    if analysis is not None:
-        reasons = judged(doc, shot, master, panes, subjects_in(doc, shot, analysis))
-    if doc.framing(shot.id, master.id) is None:
-        doc = edits.set_framings(doc, [framing])
-    return edits.set_panes(doc, shot.id, master.id, panes, reasons)
+    made = replace(place.with_pane(pane), decided="by hand", why="Set by hand.", verdict="open")
+    if analysis is None:
+        return made
+    subjects = subjects_in(place.doc, shot, analysis)
+    return replace(made, reasons=judged(place.doc, shot, place.master, made.panes, subjects))

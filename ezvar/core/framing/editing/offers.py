@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.model import Choices, Document, Turn
+from ezvar.core.model import Choices, Framing, Turn
 from ezvar.core.timing import timecode
 
 from ..keeping.whom_to_follow import known_again, sight_of, subjects_in
@@ -69,23 +69,23 @@ def remedies(place: Place, analysis: Analysis) -> list[Remedy]:
     return list(dict.fromkeys(found))
 
 
-def apply_remedy(place: Place, remedy: Remedy, analysis: Analysis) -> Document:
-    """The document with an offer taken in a pane. Raises `KeyError` for a subject that is no longer there."""
-    doc, shot, master, pane = place.doc, place.shot, place.master, place.pane
-    by_number = {s.number: s for s in subjects_in(doc, shot, analysis)}
+def apply_remedy(place: Place, remedy: Remedy, analysis: Analysis) -> Framing:
+    """The framing with an offer taken in a pane. Raises `KeyError` for a subject that is no longer there."""
+    shot, pane = place.shot, place.pane
+    by_number = {s.number: s for s in subjects_in(place.doc, shot, analysis)}
     chosen = [by_number[n] for n in remedy.subjects]
     match remedy.kind:
         case "panes":
-            return in_two_panes(doc, shot, master, chosen, analysis)
+            return in_two_panes(place, chosen, analysis)
         case "whole":
-            return put_by_hand(doc, shot, master, resting(pane, master, place.size), analysis, place.at)
+            return put_by_hand(place, resting(pane, place.master, place.size), analysis)
         case "hold":
             key = replace(key_at(pane, remedy.frame), ease="both")
             keys = (*(k for k in pane.keys if k.frame < remedy.frame), key)
             held = marked(replace(pane, keys=keys), remedy.frame, max(remedy.frame, shot.frames - 1))
-            return put_by_hand(doc, shot, master, held, analysis, place.at)
+            return put_by_hand(place, held, analysis)
     asked = replace(pane, choices=_asked(place, remedy, chosen), by_hand=())
-    return solved_with(doc, place.with_pane(asked), analysis)
+    return solved_with(place.doc, place.with_pane(asked), analysis)
 
 
 def _asked(place: Place, remedy: Remedy, chosen: Sequence[Subject]) -> Choices:

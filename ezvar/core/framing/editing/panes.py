@@ -7,13 +7,13 @@ from dataclasses import replace
 
 import numpy as np
 
-from ezvar.core import edits
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.model import Arrangement, Choices, Document, Framing, Keyframe, Master, Pane, Rect, Shot, Turn
+from ezvar.core.model import Arrangement, Choices, Framing, Keyframe, Master, Pane, Rect, Shot, Turn
 
 from ..keeping.whom_to_follow import known_again, sight_of, subjects_in
 from ..solver.solve import solved_with
-from ..windows.path import framed, pane_picture_size
+from ..windows.path import framed
+from ..windows.place import Place
 from .moves import trimmed
 
 ARRANGEMENTS = (
@@ -40,41 +40,38 @@ def rects_of(arrangement: Arrangement, master: Master) -> tuple[Rect, ...]:
     return tuple(made)
 
 
-def panes_following(
-    doc: Document, shot: Shot, master: Master, arrangement: Arrangement, subjects: Sequence[Subject],
-    analysis: Analysis,
-) -> Document:  # fmt: skip
+def panes_following(place: Place, arrangement: Arrangement, subjects: Sequence[Subject], analysis: Analysis) -> Framing:
     """A shot in several panes, each following one of ``subjects`` in turn, solved; panes beyond them choose themselves.
 
     An agreed framing that is changed is open again.
     """
-    old = framed(doc, shot, master)
+    old = place.framing
     panes = []
-    for k, rect in enumerate(rects_of(arrangement, master)):
+    for k, rect in enumerate(rects_of(arrangement, place.master)):
         pane = old.panes[k] if k < len(old.panes) else Pane((Keyframe(0),), backdrop=old.panes[0].backdrop)
-        choices = replace(pane.choices, follow=_turn(subjects[k], shot)) if k < len(subjects) else pane.choices
+        choices = replace(pane.choices, follow=_turn(subjects[k], place.shot)) if k < len(subjects) else pane.choices
         panes.append(replace(pane, rect=rect, by_hand=(), choices=choices))
-    return solved_with(doc, replace(old, panes=tuple(panes), arrangement=arrangement, sound=-1), analysis)
+    return solved_with(place.doc, replace(old, panes=tuple(panes), arrangement=arrangement, sound=-1), analysis)
 
 
-def arranged(doc: Document, shot: Shot, master: Master, arrangement: Arrangement, analysis: Analysis) -> Document:
+def arranged(place: Place, arrangement: Arrangement, analysis: Analysis) -> Framing:
     """A shot in the panes of an arrangement, solved: those that are there keep what they show and whom they follow,
     further ones follow whom nobody follows yet, people before things.
 
     Where there was one pane that chose by itself, the panes follow the shot's
     subjects from left to right.
     """
-    old = framed(doc, shot, master)
-    subjects = subjects_in(doc, shot, analysis)
+    old, shot = place.framing, place.shot
+    subjects = subjects_in(place.doc, shot, analysis)
     people = [s for s in subjects if s.kind in ("face", "figure", "drawn")]
     wanted = [*people, *(s for s in subjects if s.kind not in ("face", "figure", "drawn", "text"))]
     count = len(arrangement.rects)
     if len(old.panes) == 1 and not old.panes[0].choices.follow:
-        return panes_following(doc, shot, master, arrangement, sorted(wanted[:count], key=_across), analysis)
+        return panes_following(place, arrangement, sorted(wanted[:count], key=_across), analysis)
     taken = [known_again(s, shot, subjects) for p in old.panes for t in p.choices.follow for s in t.subjects]
     free = iter([s for s in wanted if s not in taken])
     panes = []
-    for k, rect in enumerate(rects_of(arrangement, master)):
+    for k, rect in enumerate(rects_of(arrangement, place.master)):
         if k < len(old.panes):
             panes.append(replace(old.panes[k], rect=rect))
             continue
@@ -82,7 +79,7 @@ def arranged(doc: Document, shot: Shot, master: Master, arrangement: Arrangement
         choices = Choices(follow=_turn(new, shot)) if new else Choices()
         panes.append(Pane((Keyframe(0),), rect=rect, backdrop=old.panes[0].backdrop, choices=choices))
     sound = old.sound if old.sound < count else -1
-    return solved_with(doc, replace(old, panes=tuple(panes), arrangement=arrangement, sound=sound), analysis)
+    return solved_with(place.doc, replace(old, panes=tuple(panes), arrangement=arrangement, sound=sound), analysis)
 
 
 def _check(framing: Framing, number: int) -> None:
@@ -94,61 +91,58 @@ def _across(subject: Subject) -> float:
     return float(np.mean(subject.boxes[:, [0, 2]]))
 
 
-def swapped(doc: Document, shot: Shot, master: Master, a: int, b: int, analysis: Analysis) -> Document:
+def swapped(place: Place, a: int, b: int, analysis: Analysis) -> Framing:
     """Two panes in each other's place, with all they show and whom they follow, solved to the new shapes.
 
     Raises `ValueError` where there are not so many.
     """
-    old = framed(doc, shot, master)
+    old = place.framing
     _check(old, max(a, b))
     panes = list(old.panes)
     panes[a], panes[b] = replace(old.panes[b], rect=old.panes[a].rect), replace(old.panes[a], rect=old.panes[b].rect)
     sound = {a: b, b: a}.get(old.sound, old.sound)
-    return solved_with(doc, replace(old, panes=tuple(panes), sound=sound), analysis)
+    return solved_with(place.doc, replace(old, panes=tuple(panes), sound=sound), analysis)
 
 
-def heard(doc: Document, shot: Shot, master: Master, number: int) -> Document:
+def heard(place: Place, number: int) -> Framing:
     """Let a pane's shot give the sound; -1 is the lock's. Raises `ValueError` for a pane that is not there."""
-    return edits.set_framings(doc, [replace(framed(doc, shot, master), sound=number, verdict="open")])
+    return replace(place.framing, sound=number, verdict="open")
 
 
-def trim_to(doc: Document, shot: Shot, master: Master, number: int, trim: Rect, analysis: Analysis) -> Document:
+def trim_to(place: Place, trim: Rect, analysis: Analysis) -> Framing:
     """Let a pane show ``trim`` (fractions) of the picture only, solved where it is not by hand."""
-    old = framed(doc, shot, master)
-    pane = trimmed(old.panes[number], master, pane_picture_size(doc, shot, old.panes[number]), trim)
-    return solved_with(doc, replace(old, panes=(*old.panes[:number], pane, *old.panes[number + 1 :])), analysis)
+    pane = trimmed(place.pane, place.master, place.size, trim)
+    return solved_with(place.doc, place.with_pane(pane), analysis)
 
 
 def _turn(subject: Subject, shot: Shot) -> tuple[Turn, ...]:
     return (Turn(0, (sight_of(subject, shot, (shot.start + shot.end) // 2),)),)
 
 
-def in_two_panes(doc: Document, shot: Shot, master: Master, pair: Sequence[Subject], analysis: Analysis) -> Document:
+def in_two_panes(place: Place, pair: Sequence[Subject], analysis: Analysis) -> Framing:
     """Two subjects in two panes: one above the other in a tall frame, else side by side; the left one comes first."""
     first, second = sorted(pair, key=_across)
-    arrangement = ARRANGEMENTS[0 if master.width <= master.height else 1]
-    return panes_following(doc, shot, master, arrangement, (first, second), analysis)
+    arrangement = ARRANGEMENTS[0 if place.master.width <= place.master.height else 1]
+    return panes_following(place, arrangement, (first, second), analysis)
 
 
-def in_one_pane(doc: Document, shot: Shot, master: Master, analysis: Analysis) -> Document:
+def in_one_pane(place: Place, analysis: Analysis) -> Framing:
     """Back to one pane that fills the frame, its choices forgotten, solved."""
-    old: Framing = framed(doc, shot, master)
+    old = place.framing
     pane = replace(old.panes[0], rect=Rect(), by_hand=(), choices=Choices(), shot="")
-    return solved_with(doc, replace(old, panes=(pane,), arrangement=None, sound=-1), analysis)
+    return solved_with(place.doc, replace(old, panes=(pane,), arrangement=None, sound=-1), analysis)
 
 
-def shows(doc: Document, shot: Shot, master: Master, number: int, other: str, analysis: Analysis) -> Document:
+def shows(place: Place, other: str, analysis: Analysis) -> Framing:
     """Let a pane show another shot, from its first frame on, with that shot's own window; ``""`` shows its own again.
 
     Raises `KeyError` for a shot that is not there, `ValueError` for a pane.
     """
-    old = framed(doc, shot, master)
-    _check(old, number)
-    pane = replace(old.panes[number], shot="", by_hand=(), choices=replace(old.panes[number].choices, follow=()))
+    doc = place.doc
+    _check(place.framing, place.number)
+    pane = replace(place.pane, shot="", by_hand=(), choices=replace(place.pane.choices, follow=()))
     if other:
-        there = doc.shot(other)
-        alone = replace(framed(doc, there, master), panes=(pane,), arrangement=None, sound=-1, held=())
-        found = framed(solved_with(doc, alone, analysis), there, master)
-        pane = replace(pane, shot=other, keys=found.panes[0].keys)
-    panes = (*old.panes[:number], pane, *old.panes[number + 1 :])
-    return solved_with(doc, replace(old, panes=panes), analysis)
+        there = framed(doc, doc.shot(other), place.master)
+        alone = replace(there, panes=(pane,), arrangement=None, sound=-1, held=())
+        pane = replace(pane, shot=other, keys=solved_with(doc, alone, analysis).panes[0].keys)
+    return solved_with(doc, place.with_pane(pane), analysis)

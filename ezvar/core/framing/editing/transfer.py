@@ -6,7 +6,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from ezvar.core import edits
 from ezvar.core.evidence import Analysis
 from ezvar.core.model import Document, Framing, Keyframe, Master, Pane, Reason, Shot
 from ezvar.core.timing import FrameRange
@@ -24,9 +23,9 @@ Way = Literal["centre", "static", "solved"]
 
 @dataclass(frozen=True)
 class Given:
-    """The document with a framing given to others; ``skipped`` are the shots whose agreed framings stayed."""
+    """A framing given to others; ``skipped`` are the shots whose agreed framings stayed."""
 
-    doc: Document
+    framings: tuple[Framing, ...]
     skipped: tuple[str, ...]
 
 
@@ -50,7 +49,7 @@ def paste(
             skipped.append(other.id)
         else:
             made.append(_given(doc, source, old, other, master, part, analysis))
-    return Given(edits.set_framings(doc, made), tuple(skipped))
+    return Given(tuple(made), tuple(skipped))
 
 
 def _given(
@@ -61,7 +60,7 @@ def _given(
         asked = replace(old, panes=tuple(replace(p, choices=choices, by_hand=()) for p in old.panes))
         if analysis is None:
             return asked
-        return replace(_solved(doc, asked, analysis), decided="from a set-up")
+        return replace(solved_with(doc, asked, analysis), decided="from a set-up")
     if part == "everything":
         panes, arrangement, sound = source.panes, source.arrangement, source.sound
     else:
@@ -93,11 +92,6 @@ def _reasons(
     doc: Document, shot: Shot, master: Master, panes: tuple[Pane, ...], analysis: Analysis | None, old: Framing
 ) -> tuple[Reason, ...]:
     return old.reasons if analysis is None else judged(doc, shot, master, panes, subjects_in(doc, shot, analysis))
-
-
-def _solved(doc: Document, framing: Framing, analysis: Analysis) -> Framing:
-    doc = solved_with(doc, framing, analysis)
-    return framed(doc, doc.shot(framing.shot), doc.master(framing.master))
 
 
 def carried(doc: Document, shot: Shot, source: Master, target: Master, analysis: Analysis | None = None) -> Framing:
@@ -137,15 +131,15 @@ def reset(
     the rest stays, and is solved to meet it where it is not by hand. Without
     an analysis only the way to the centre does something.
     """
-    chosen, skipped = tuple(shots), []
+    chosen, made, skipped = tuple(shots), [], []
     for master in masters:
         for shot in chosen:
             old = framed(doc, shot, master)
             if old.verdict == "agreed":
                 skipped.append(shot.id)
             elif analysis is not None or way == "centre":
-                doc = edits.set_framings(doc, [_reset(doc, old, shot, master, way, analysis, stretch)])
-    return Given(doc, tuple(dict.fromkeys(skipped)))
+                made.append(_reset(doc, old, shot, master, way, analysis, stretch))
+    return Given(tuple(made), tuple(dict.fromkeys(skipped)))
 
 
 def _reset(
@@ -156,7 +150,7 @@ def _reset(
     panes = tuple(_without_hand(p, span if stretch else None) for p in old.panes)
     freed = replace(old, panes=panes)
     if way == "solved" and analysis is not None:
-        return _solved(doc, freed, analysis)
+        return solved_with(doc, freed, analysis)
     made = []
     for pane in panes:
         size = pane_picture_size(doc, shot, pane)
@@ -164,10 +158,10 @@ def _reset(
         if way == "static" and analysis is not None:
             still = replace(pane, by_hand=(), choices=replace(pane.choices, pace=0.0, move=""))
             alone = replace(freed, panes=(still,), arrangement=None, sound=-1)
-            rest = _solved(doc, alone, analysis).panes[0].keys[0]
+            rest = solved_with(doc, alone, analysis).panes[0].keys[0]
         made.append(_held_at(pane, rest, span, stretch is None))
     if stretch is not None and analysis is not None:
-        return _solved(doc, replace(freed, panes=tuple(made)), analysis)
+        return solved_with(doc, replace(freed, panes=tuple(made)), analysis)
     reasons = _reasons(doc, shot, master, tuple(made), analysis, old)
     why = "The middle, set by hand." if way == "centre" else "The best static window, set by hand."
     return replace(freed, panes=tuple(made), decided="by hand", why=why, reasons=reasons, verdict="open")

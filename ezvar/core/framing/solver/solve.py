@@ -8,7 +8,6 @@ from functools import lru_cache
 
 import numpy as np
 
-from ezvar.core import edits
 from ezvar.core.evidence import Analysis, Subject
 from ezvar.core.model import Choices, Decided, Document, Framing, Keyframe, Master, Pane, Reason, Rect, Shot
 from ezvar.core.progress import CancelToken, Progress, silent
@@ -91,10 +90,11 @@ def solve_shot(
     return replace(old, panes=tuple(panes), decided=decided, why=why, reasons=reasons)
 
 
-def solved_with(doc: Document, framing: Framing, analysis: Analysis) -> Document:
-    """The document with a framing put in place, solved as it now asks, and open again."""
-    doc = edits.set_framings(doc, [replace(framing, verdict="open")])
-    return edits.set_framings(doc, solve(doc, doc.master(framing.master), analysis, [doc.shot(framing.shot)]))
+def solved_with(doc: Document, framing: Framing, analysis: Analysis) -> Framing:
+    """A framing, in place of the document's own, solved as it now asks, and open again."""
+    asked = doc.with_framings([replace(framing, verdict="open")])
+    (solved,) = solve(asked, doc.master(framing.master), analysis, [doc.shot(framing.shot)])
+    return solved
 
 
 def judged(

@@ -46,6 +46,11 @@ class Place:
         """The shape of the pane: width over height."""
         return pane_aspect(self.pane, self.master)
 
+    @property
+    def first(self) -> Place:
+        """The same shot and master, in the first pane."""
+        return replace(self, number=0)
+
     def window(self, frame: int) -> Window:
         """The pane's window at a frame of the shot, in picture pixels."""
         return pane_window(self.pane, self.master, self.size, frame)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QInputDialog
 
 from ezvar.app.kit.commands import Menu
-from ezvar.core import edits
 from ezvar.core.framing import Part, carried
 
 from ..agree_preview import AgreePreview
@@ -75,7 +74,7 @@ def carry_over(tools: FramingTools) -> None:
     source, analysis = masters[masters.index(master) - 1], tools.session.media.analysis
     tools.work.each(
         f"Carry over from {source.name}",
-        lambda d, s, m: edits.set_framings(d, [carried(d, s, source, m, analysis)]),
+        lambda p: carried(p.doc, p.shot, source, p.master, analysis),
     )
 
 

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from functools import partial
 
-from ezvar.app.background.framing_work import at_most
 from ezvar.app.kit.commands import Menu
-from ezvar.core.framing import Place, apply_remedy, follow, follow_from, follow_too
+from ezvar.core.framing import apply_remedy, follow, follow_from, follow_too
 
 from ..tools import FramingTools, framing_there
 
@@ -16,31 +15,24 @@ _NUMBERS = range(1, 10)
 
 
 def _follow(tools: FramingTools, number: int) -> None:
-    pane = tools.at.pane_number
-    tools.solve(f"Follow {number}", lambda d, s, m, a: follow(d, s, m, [number], a, at_most(d, s, m, pane)))
+    tools.solve(f"Follow {number}", lambda p, a: follow(p, [number], a))
 
 
 def _follow_as_well(tools: FramingTools, number: int) -> None:
-    frame, pane = tools.at.shot_frame, tools.at.pane_number
-    tools.solve(
-        f"Follow {number} as well",
-        lambda d, s, m, a: follow_too(d, s, m, number, frame, a, at_most(d, s, m, pane)),
-    )
+    frame = tools.at.shot_frame
+    tools.solve(f"Follow {number} as well", lambda p, a: follow_too(p, number, frame, a))
 
 
 def _follow_from_here(tools: FramingTools, number: int) -> None:
-    frame, pane = tools.at.shot_frame, tools.at.pane_number
-    tools.solve(
-        f"From here on {number}",
-        lambda d, s, m, a: follow_from(d, s, m, number, frame, a, at_most(d, s, m, pane)),
-    )
+    frame = tools.at.shot_frame
+    tools.solve(f"From here on {number}", lambda p, a: follow_from(p, number, frame, a))
 
 
 def _take_offer(tools: FramingTools, number: int) -> None:
-    offers, pane = tools.desk.of_shot.known.offers, tools.at.pane_number
+    offers = tools.desk.of_shot.known.offers
     if number <= len(offers):
         offer = offers[number - 1]
-        tools.solve(offer.title, lambda d, s, m, a: apply_remedy(Place(d, s, m, pane), offer, a))
+        tools.solve(offer.title, lambda p, a: apply_remedy(p, offer, a))
 
 
 follow_number = tuple(

@@ -5,11 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ezvar.app.kit.commands import Menu
-from ezvar.core import edits
 from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import Analysis
-from ezvar.core.framing import Place, Way, framed, in_one_pane, keep_both, plain, reset, solved_with
-from ezvar.core.model import Document, Master, Shot
+from ezvar.core.framing import Place, Way, in_one_pane, keep_both, plain, reset, solved_with
+from ezvar.core.model import Framing
 from ezvar.core.planning import following_the_window
 from ezvar.core.timing import FrameRange
 
@@ -27,18 +26,17 @@ def agree(tools: FramingTools) -> None:
 
 def _back(tools: FramingTools, way: Way, label: str) -> None:
     stretch = tools.work.stretch if len(tools.work.targets()) == 1 else None
-    tools.solve(label, lambda d, s, m, a: _reset(d, s, m, a, way, stretch))
+    tools.solve(label, lambda place, analysis: _reset(place, analysis, way, stretch))
 
 
-def _reset(
-    doc: Document, shot: Shot, master: Master, analysis: Analysis, way: Way, stretch: FrameRange | None
-) -> Document:
+def _reset(place: Place, analysis: Analysis, way: Way, stretch: FrameRange | None) -> Framing:
     """A framing taken back; whole ones to what the solver chooses by itself, whatever was asked of it."""
-    framing = framed(doc, shot, master)
+    doc, shot, master = place.doc, place.shot, place.master
     if way == "solved" and stretch is None:
-        return solved_with(doc, replace(plain(doc, shot, master), held=framing.held), analysis)
-    opened = edits.set_framings(doc, [replace(framing, verdict="open")])
-    return reset(opened, [shot], [master], way, analysis, stretch).doc
+        return solved_with(doc, replace(plain(doc, shot, master), held=place.framing.held), analysis)
+    opened = doc.with_framings([replace(place.framing, verdict="open")])
+    (back,) = reset(opened, [shot], [master], way, analysis, stretch).framings
+    return back
 
 
 @WAYS.command("framing.solve", "Back to solved", "S")
@@ -66,12 +64,12 @@ def show_whole(tools: FramingTools) -> None:
 
 @WAYS.command("framing.both", "Keep both", "B")
 def keep_both_subjects(tools: FramingTools) -> None:
-    tools.solve("Keep both", lambda d, s, m, a: keep_both(d, s, m, a))
+    tools.solve("Keep both", keep_both)
 
 
 @WAYS.command("framing.panes", "Both, in two panes", "U")
 def both_in_panes(tools: FramingTools) -> None:
-    tools.solve("Both, in two panes", lambda d, s, m, a: keep_both(d, s, m, a, panes=True))
+    tools.solve("Both, in two panes", lambda p, a: keep_both(p, a, panes=True))
 
 
 @WAYS.command("framing.one_pane", "Back to one pane", "Ctrl+B")
@@ -107,5 +105,5 @@ def draw_subject(tools: FramingTools) -> None:
 
 @WAYS.command("framing.here", "Follow what the window shows", "F")
 def follow_the_window(tools: FramingTools) -> None:
-    frame, pane = tools.at.frame, tools.at.pane_number
-    tools.solve("Follow what the window shows", lambda d, s, m, a: following_the_window(Place(d, s, m, pane), frame, a))
+    frame = tools.at.frame
+    tools.solve("Follow what the window shows", lambda p, a: following_the_window(p, frame, a))
