@@ -27,7 +27,6 @@ from ezvar.core.model import (
     make_master,
     master_from_text,
     master_named,
-    set_played,
     size_of_shape,
 )
 from ezvar.core.timing import Rate
@@ -108,7 +107,7 @@ class _Cutting(RuleBasedStateMachine):
     def begin(self, doc):
         self.doc = doc
         for shot in doc.shots[:2]:  # all that can be played has been
-            self.doc = set_played(self.doc, {(shot.id, m.id): "look" for m in doc.masters})
+            self.doc = edits.set_played(self.doc, {(shot.id, m.id): "look" for m in doc.masters})
 
     def _before(self):
         """Each thing by its kind, with the shot it hangs on and where in the lock that begins."""

@@ -252,11 +252,12 @@ def test_media_are_found_by_path_name_reel_and_offered_when_alike(folder, tmp_pa
     first = take_lock(tmp_path / "t.otio")
     assert len(missing(first.doc)) == 4
     assert any("outside the media folders" in p for p in first.search.problems)
-    doc, search = find_media(first.doc, [folder])
+    links, search = find_media(first.doc, [folder])
+    doc = edits.link_media(first.doc, links)
     assert [m.name for m in missing(doc)] == ["sstill.png"]
     guess = search.guesses["sstill.png"][0]
     assert (guess.path.name, guess.sure) == ("still.png", False)
-    doc = link(doc, "sstill.png", guess.path)
+    doc = edits.link_media(doc, [link(doc, "sstill.png", guess.path)])
     assert not missing(doc)
     assert lock_content(doc) != lock_content(first.doc)
     with LockReader(doc) as reader:

@@ -31,7 +31,7 @@ from ezvar.core.framing import (
     zoomed,
 )
 from ezvar.core.framing.windows.path import eased
-from ezvar.core.model import EASES, Document, Keyframe, Pane, look_of, noted, set_played
+from ezvar.core.model import EASES, Document, Keyframe, Pane, look_of, noted
 
 from ..deciding import ask, follow, follow_from, follow_too, keep_both, put_by_hand, solved_with
 from ..sights import TALL, several_shots, span
@@ -159,7 +159,7 @@ def test_a_dragged_corner_sizes_and_the_turning_handle_turns(angle, factor, cx):
 def test_what_was_played_counts_until_it_changes_and_after_undo_again():
     doc, shot, analysis = two_people()
     doc = follow(doc, shot, TALL, [1], analysis)
-    played = set_played(doc, {("s0", TALL.id): look_of(doc, "s0", TALL.id), ("gone", TALL.id): "x"})
+    played = edits.set_played(doc, {("s0", TALL.id): look_of(doc, "s0", TALL.id), ("gone", TALL.id): "x"})
     assert noted(played) == {("s0", TALL.id): look_of(doc, "s0", TALL.id)}
     assert look_of(edits.set_verdict(doc, "s0", TALL.id, "agreed"), "s0", TALL.id) == look_of(doc, "s0", TALL.id)
     changed = follow(doc, shot, TALL, [2], analysis)

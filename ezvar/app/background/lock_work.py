@@ -64,8 +64,9 @@ class LockWork(QObject):
         """Look for missing media in folders, on a thread, and take what is found for sure."""
         doc, chosen = self._session.project.document, [Path(f) for f in folders]
 
-        def done(result: tuple[Document, Search]) -> None:
-            found, self.search = result
+        def done(result: tuple[tuple[edits.MediaLink, ...], Search]) -> None:
+            links, self.search = result
+            found = edits.link_media(doc, links) if links else doc
             before, after = len(missing(doc)), len(missing(found))
             if self._session.project.doc is doc and found is not doc:
                 self._session.project.edit("Find media", found)
@@ -153,8 +154,9 @@ class LockWork(QObject):
         """Let a media be a file, read on a thread."""
         doc = self._session.project.document
 
-        def done(linked: Document) -> None:
+        def done(found: edits.MediaLink) -> None:
             if self._session.project.doc is doc:
+                linked = edits.link_media(doc, [found])
                 self._session.project.edit(f"Link {readable(Path(path).name)}", linked)
                 self.changed.emit()
 

@@ -8,8 +8,8 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ezvar.core.edits import set_exchanged
-from ezvar.core.model import Document, Exchanged, History, noted, set_played
+from ezvar.core.edits import set_exchanged, set_played
+from ezvar.core.model import Document, Exchanged, History, noted
 from ezvar.core.store import Journal
 
 from .messages import Messages

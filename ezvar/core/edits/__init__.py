@@ -19,11 +19,13 @@ from .cuts import (
     shots_from_cuts,
 )
 from .framings import draw_subject, hold, keep_present, let_go_aside, set_framings, set_keyframe, swap_held
+from .links import MediaLink, link_media
 from .lock import place_shots, turn_rule, turn_uses
 from .masters import add_master, change_master, duplicate_master, move_master, remove_master
-from .review import set_exchanged, set_verdict
+from .review import set_exchanged, set_played, set_verdict
 
 __all__ = [
+    "MediaLink",
     "add_cut",
     "add_master",
     "change_master",
@@ -37,6 +39,7 @@ __all__ = [
     "keep",
     "keep_present",
     "let_go_aside",
+    "link_media",
     "move_cut",
     "move_master",
     "place_shots",
@@ -45,6 +48,7 @@ __all__ = [
     "set_exchanged",
     "set_framings",
     "set_keyframe",
+    "set_played",
     "set_shots",
     "set_verdict",
     "settle_cut",

@@ -1,11 +1,11 @@
-"""What reviewers say, and what both sides of a handoff have."""
+"""What reviewers say, what both sides of a handoff have, and what was played."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
-from ezvar.core.model import Document, Exchanged, Verdict
+from ezvar.core.model import Document, Exchanged, Played, Verdict
 
 from .framings import framing_of, set_framings
 
@@ -20,3 +20,12 @@ def set_exchanged(doc: Document, exchanged: Iterable[Exchanged]) -> Document:
     known = {(e.shot, e.master): e for e in doc.exchanged}
     known.update({(e.shot, e.master): e for e in exchanged})
     return replace(doc, exchanged=tuple(known.values()))
+
+
+def set_played(doc: Document, played: Mapping[tuple[str, str], str]) -> Document:
+    """The document with what was played noted in it, for shots and masters that it has."""
+    shots, masters = {s.id for s in doc.shots}, {m.id for m in doc.masters}
+    kept: Iterable[Played] = (
+        Played(shot, master, look) for (shot, master), look in played.items() if shot in shots and master in masters
+    )
+    return replace(doc, played=tuple(kept))

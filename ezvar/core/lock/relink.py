@@ -8,10 +8,10 @@ from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from functools import cached_property
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
+from ezvar.core.edits import MediaLink
 from ezvar.core.errors import EzvarError, InputError
 from ezvar.core.media import (
     MOVIE_SUFFIXES,
@@ -23,7 +23,7 @@ from ezvar.core.media import (
     probe_sound,
     read_still,
 )
-from ezvar.core.model import Document, Media, SoundClip, Source
+from ezvar.core.model import Document, Media
 from ezvar.core.names import readable
 from ezvar.core.progress import CancelToken, Progress, silent
 
@@ -61,8 +61,8 @@ def missing(doc: Document) -> tuple[Media, ...]:
 def find_media(
     doc: Document, folders: Iterable[str | os.PathLike[str]], progress: Progress = silent,
     cancel: CancelToken | None = None,
-) -> tuple[Document, Search]:  # fmt: skip
-    """Look for missing media in folders and take those found for sure.
+) -> tuple[tuple[MediaLink, ...], Search]:  # fmt: skip
+    """Look for missing media in folders; those found for sure are links, to be put in place by `edits.link_media`.
 
     Tried in this order: the stored path, where it lies inside one of the
     folders; a file of that name; the reel with timecodes that hold what is
@@ -76,7 +76,7 @@ def find_media(
     problems: list[str] = []
     labels: dict[Path, tuple[str, Fraction, Fraction]] | None = None
     used = _used_seconds(doc)
-    links: list[_Link] = []
+    links: list[MediaLink] = []
     for number, media in enumerate(wanted):
         if cancel is not None:
             cancel.check()
@@ -93,11 +93,11 @@ def find_media(
                 problems.append(str(error))
         else:
             guesses[media.id] = tuple((found + _alike(media, files))[:_GUESSES])
-    return _linked(doc, links), Search(guesses, tuple(dict.fromkeys(problems)))
+    return tuple(links), Search(guesses, tuple(dict.fromkeys(problems)))
 
 
-def link(doc: Document, media: str, path: str | os.PathLike[str]) -> Document:
-    """Let a media of the lock be the file at ``path``.
+def link(doc: Document, media: str, path: str | os.PathLike[str]) -> MediaLink:
+    """A media of the lock as the file at ``path``, to be put in place by `edits.link_media`.
 
     Its shots show the same timecodes as before. Where those lie outside the
     file and would fit counted from its first frame, they are taken so. Raises
@@ -105,62 +105,12 @@ def link(doc: Document, media: str, path: str | os.PathLike[str]) -> Document:
     of what is used lies in it.
     """
     old = next(m for m in doc.lock.media if m.id == media)
-    return _linked(doc, [_link(old, _used_seconds(doc).get(media), path)])
+    return _link(old, _used_seconds(doc).get(media), path)
 
 
-@dataclass(frozen=True)
-class _Link:
-    """A media as the timeline tells of it and as its file is. ``shift`` seconds are added to the times used."""
-
-    old: Media
-    new: Media
-    shift: Fraction
-
-    @cached_property
-    def ratio(self) -> Fraction:
-        """Frames of the new media for each of the old."""
-        return self.new.rate.fraction / self.old.rate.fraction
-
-    @cached_property
-    def seconds(self) -> Fraction:
-        """Seconds of the new media's own count where the old one's begins."""
-        return self.old.origin - self.new.origin + self.shift
-
-    @cached_property
-    def frames(self) -> Fraction:
-        return self.seconds * self.new.rate.fraction
-
-    def moved(self, start: Fraction) -> Fraction:
-        """A place in the old media's frames as the same time in the new one's."""
-        return Fraction(0) if self.new.kind == "still" else start * self.ratio + self.frames
-
-    def source(self, source: Source) -> Source:
-        if self.new.kind == "still":
-            return Source(source.media, Fraction(0), Fraction(0))
-        if self.ratio == 1 and not self.frames:
-            return source
-        return Source(source.media, self.moved(source.start), source.step * self.ratio)
-
-    def sound(self, clip: SoundClip) -> SoundClip:
-        return replace(clip, source=clip.source + self.seconds) if self.seconds else clip
-
-
-def _link(media: Media, used: _Used | None, path: str | os.PathLike[str]) -> _Link:
+def _link(media: Media, used: _Used | None, path: str | os.PathLike[str]) -> MediaLink:
     new = _described(media, path)
-    return _Link(media, new, _zero_based_shift(used, media, new))
-
-
-def _linked(doc: Document, links: Sequence[_Link]) -> Document:
-    """The document with all these media found. One pass, whatever their number, since edits have thousands of shots."""
-    by = {link.old.id: link for link in links}
-    lock = doc.lock
-    shots = tuple(
-        replace(s, source=by[s.source.media].source(s.source)) if s.source.media in by else s for s in doc.shots
-    )
-    sound = tuple(by[c.media].sound(c) if c.media in by else c for c in lock.sound)
-    titles = tuple(replace(t, source=by[t.media].moved(t.source)) if t.media in by else t for t in lock.titles)
-    media = tuple(by[m.id].new if m.id in by else m for m in lock.media)
-    return replace(doc, lock=replace(lock, media=media, sound=sound, titles=titles), shots=shots)
+    return MediaLink(media, new, _zero_based_shift(used, media, new))
 
 
 def _described(old: Media, path: str | os.PathLike[str]) -> Media:

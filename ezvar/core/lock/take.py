@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
+from ezvar.core import edits
 from ezvar.core.errors import TimelineError
 from ezvar.core.media import fingerprint, probe
 from ezvar.core.model import Document, Shot, Source, new_id
@@ -67,7 +68,8 @@ def take_lock(
     check_regular(path, TimelineError)
     reading, inside = read_timeline_file(path, rate, unpack)
     doc = assembled(reading, Path(os.path.realpath(path)))
-    doc, search = find_media(doc, [Path(os.path.realpath(path)).parent, *inside, *folders], progress, cancel)
+    links, search = find_media(doc, [Path(os.path.realpath(path)).parent, *inside, *folders], progress, cancel)
+    doc = edits.link_media(doc, links) if links else doc
     return TakenLock(sized(doc) if reading.size is None else doc, search)
 
 

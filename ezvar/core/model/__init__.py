@@ -41,7 +41,7 @@ from .locked import (
 )
 from .named_media import backdrops_named, media_named
 from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places
-from .played import look_of, noted, set_played
+from .played import look_of, noted
 from .shapes import SHAPES, make_master, master_from_text, master_named, odd_shape, size_of_shape
 from .windows import (
     EASES,
@@ -118,6 +118,5 @@ __all__ = [
     "new_id",
     "noted",
     "odd_shape",
-    "set_played",
     "size_of_shape",
 ]

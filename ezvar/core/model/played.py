@@ -6,11 +6,9 @@ a change that is taken back is as played as it was before.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from dataclasses import replace
 from hashlib import blake2b
 
-from .document import Document, Played
+from .document import Document
 
 
 def look_of(doc: Document, shot: str, master: str) -> str:
@@ -25,12 +23,3 @@ def look_of(doc: Document, shot: str, master: str) -> str:
 def noted(doc: Document) -> dict[tuple[str, str], str]:
     """What was played, by shot and master."""
     return {(p.shot, p.master): p.look for p in doc.played}
-
-
-def set_played(doc: Document, played: Mapping[tuple[str, str], str]) -> Document:
-    """The document with what was played noted in it, for shots and masters that it has."""
-    shots, masters = {s.id for s in doc.shots}, {m.id for m in doc.masters}
-    kept: Iterable[Played] = (
-        Played(shot, master, look) for (shot, master), look in played.items() if shot in shots and master in masters
-    )
-    return replace(doc, played=tuple(kept))
