@@ -2,7 +2,7 @@
 
 from .edit import EDIT
 from .file import FILE, ask_about_clips, ask_in_the_way, ask_rate, open_demo, open_file
-from .transport import GO, loop, next_waiting, play_shot
+from .transport import GO, loop
 from .window import HELP, LOOK
 from .workbench import Workbench, lock_open
 
@@ -16,8 +16,6 @@ __all__ = [
     "ask_rate",
     "lock_open",
     "loop",
-    "next_waiting",
     "open_demo",
     "open_file",
-    "play_shot",
 ]

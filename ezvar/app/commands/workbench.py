@@ -29,9 +29,6 @@ class Workbench(Protocol):
     def button(self, command: Command[Any], main: bool = False, said: str = "") -> KeyButton:
         """A button for a command; ``said`` is another title."""
 
-    def key_of(self, command: Command[Any]) -> str:
-        """The key that runs a command now."""
-
     def to_next_waiting(self) -> None:
         """Go to the next thing that waits in the present stage."""
 

@@ -250,9 +250,6 @@ class MainWindow(QMainWindow):
     def button(self, command: Command[Any], main: bool = False, said: str = "") -> KeyButton:
         return self.menus.button(command, main, said)
 
-    def key_of(self, command: Command[Any]) -> str:
-        return self.menus.keymap.key(command.id)
-
     def run(self, id: str) -> None:
         """Run a command by its id."""
         self.menus.catalogue.by_id[id].run()
@@ -278,6 +275,7 @@ class MainWindow(QMainWindow):
         dialog = KeysDialog(self, self.menus.catalogue, self.menus.keymap)
         if dialog.exec():
             self.menus.use(dialog.keymap)
+            self.menus.refresh(self.session.at.stage)
             self.walk.keymap = dialog.keymap
             self.preferences.keep_keys(dialog.keymap.changed)
 

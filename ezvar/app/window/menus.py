@@ -81,10 +81,6 @@ class Menus:
             if bound.command.said is not None and self._actions[bound.command.id].text() != bound.title():
                 self._actions[bound.command.id].setText(bound.title())
 
-    def is_on(self, id: str) -> bool:
-        """Whether a command can be run now."""
-        return self._actions[id].isEnabled()
-
     def available(self) -> set[str]:
         """The ids of the commands that can be run now."""
         return set(self._on)
