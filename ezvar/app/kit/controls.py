@@ -66,6 +66,17 @@ def pair(*widgets: QWidget) -> QWidget:
     return whole
 
 
+def paper(margins: tuple[int, int, int, int], spacing: int) -> tuple[QWidget, QVBoxLayout]:
+    """A sheet of paper, and the column that things are laid out in on it; margins are left, top, right and foot."""
+    sheet = QWidget()
+    sheet.setObjectName("paper")
+    sheet.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+    column = QVBoxLayout(sheet)
+    column.setContentsMargins(*margins)
+    column.setSpacing(spacing)
+    return sheet, column
+
+
 def spin(low: float, high: float, digits: int, suffix: str = "") -> QDoubleSpinBox:
     """A field for a number; Enter takes it and gives the keys back to the window."""
     made = QDoubleSpinBox()

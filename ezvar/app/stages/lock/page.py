@@ -15,12 +15,11 @@ from PyQt6.QtWidgets import (
     QSpinBox,
     QSplitter,
     QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
 from ezvar.app.commands import Workbench, open_demo, open_file
-from ezvar.app.kit.controls import clear, label, rule
+from ezvar.app.kit.controls import clear, label, paper, rule
 from ezvar.app.viewer.pictures import Viewer
 from ezvar.app.viewer.well import Well
 from ezvar.core import edits
@@ -91,12 +90,7 @@ class LockPage(Page[Workbench]):
         self.well.set_viewer(viewer)
 
     def _empty(self) -> QWidget:
-        sheet = QWidget()
-        sheet.setObjectName("paper")
-        sheet.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        column = QVBoxLayout(sheet)
-        column.setContentsMargins(70, 60, 70, 60)
-        column.setSpacing(12)
+        sheet, column = paper((70, 60, 70, 60), 12)
         column.addStretch(1)
         column.addWidget(label("Begin with a locked edit", "title"))
         column.addWidget(

@@ -5,11 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QProgressBar, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ezvar.app.commands import Workbench
-from ezvar.app.kit.controls import keyed, label, rule
+from ezvar.app.kit.controls import keyed, label, paper, rule
 from ezvar.core.names import readable
 from ezvar.core.output import Delivery, output_name
 
@@ -50,14 +49,9 @@ class OutputPage(Page[OutputTools]):
         self._rows: dict[str, _Row] = {}
         area = QScrollArea()
         area.setWidgetResizable(True)
-        sheet = QWidget()
-        sheet.setObjectName("paper")
-        sheet.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        sheet, self._column = paper((28, 22, 28, 22), 10)
         area.setWidget(sheet)
         self.middle = area
-        self._column = QVBoxLayout(sheet)
-        self._column.setContentsMargins(28, 22, 28, 22)
-        self._column.setSpacing(10)
         self._column.addWidget(label("Masters to make", "title"))
         self._empty = label("There is no master yet. Choose the shapes to deliver in the lock stage.", "soft")
         self._column.addWidget(self._empty)

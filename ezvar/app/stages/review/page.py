@@ -6,11 +6,11 @@ from functools import partial
 
 from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPixmap
-from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from ezvar.app.commands import Workbench
 from ezvar.app.kit import theme
-from ezvar.app.kit.controls import label, pip, rule, stamp
+from ezvar.app.kit.controls import label, paper, pip, rule, stamp
 from ezvar.app.session.session import Session
 from ezvar.app.viewer.pictures import Kept, Stills
 from ezvar.core.framing import NEEDS_A_LOOK, Size, framed, pane_window, picture_size, sentences
@@ -154,12 +154,7 @@ class ReviewPage(Page[ReviewTools]):
         self.tools = ReviewTools(bench, Exchange(session))
         self.stills: Stills | None = None
         self.kept = Kept(1500)
-        self.middle = QWidget()
-        self.middle.setObjectName("paper")
-        self.middle.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        column = QVBoxLayout(self.middle)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
+        self.middle, column = paper((0, 0, 0, 0), 0)
         self._counts = label("", "soft")
         self._counts.setContentsMargins(16, 8, 16, 8)
         column.addWidget(self._counts)

@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
-
 from ezvar.app.commands import Workbench
-from ezvar.app.kit.controls import label
+from ezvar.app.kit.controls import label, paper
 
 from ..stage import Page
 
@@ -17,12 +14,7 @@ class TextPage(Page[Workbench]):
     def __init__(self, bench: Workbench) -> None:
         super().__init__(bench)
         self.tools = bench
-        self.middle = QWidget()
-        self.middle.setObjectName("paper")
-        self.middle.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        column = QVBoxLayout(self.middle)
-        column.setContentsMargins(70, 60, 70, 60)
-        column.setSpacing(12)
+        self.middle, column = paper((70, 60, 70, 60), 12)
         column.addStretch(1)
         column.addWidget(label("Titles and captions", "title"))
         column.addWidget(
