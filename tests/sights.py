@@ -9,7 +9,7 @@ from ezvar.core import edits
 from ezvar.core.cuts import Signals
 from ezvar.core.evidence import Analysis, Evidence, subjects_of
 from ezvar.core.evidence.gather import KINDS, LOOK, ROW
-from ezvar.core.framing import framed, pane_window, picture_size, sight_of, solve, solve_shot
+from ezvar.core.framing import Place, framed, pane_window, picture_size, sight_of, solve, solve_shot
 from ezvar.core.model import Choices, Document, Lock, Master, Media, Shot, Source, Turn
 from ezvar.core.timing import Rate
 
@@ -60,7 +60,7 @@ def chosen(doc, shot, master, subjects, choices):
     old = framed(doc, shot, master)
     asked = replace(old.panes[0], choices=choices)
     doc = edits.set_framings(doc, [replace(old, panes=(asked, *old.panes[1:]))])
-    return solve_shot(doc, shot, master, subjects)
+    return solve_shot(Place(doc, shot, master), subjects)
 
 
 def span(framing, frame, doc, master=TALL):

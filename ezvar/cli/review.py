@@ -32,7 +32,8 @@ def add(commands: Commands) -> None:
 
 
 def _handoff(options: argparse.Namespace, cancel: CancelToken) -> int:
-    from ezvar.core.review import handoff_renamed, write_cuts, write_handoff
+    from ezvar.core.planning import handed_out
+    from ezvar.core.review import handoff_renamed, write_cuts
     from ezvar.core.store import load_project, update_project
 
     if options.cuts:
@@ -41,17 +42,17 @@ def _handoff(options: argparse.Namespace, cancel: CancelToken) -> int:
     said = handoff_renamed(load_project(options.project), options.output)
     for line in said:
         print(line)
-    for file in update_project(options.project, lambda doc: write_handoff(doc, options.output)):
+    for file in update_project(options.project, lambda doc: handed_out(doc, options.output)):
         print(file)
     return 1 if said else 0
 
 
 def _take(options: argparse.Namespace, cancel: CancelToken) -> int:
-    from ezvar.core.review import take
+    from ezvar.core.planning import taken_in
     from ezvar.core.store import update_project
 
     def change(doc: Document) -> tuple[Document, tuple[Document, Taken]]:
-        merged, taken = take(doc, options.file, options.media)
+        merged, taken = taken_in(doc, options.file, options.media)
         return merged, (merged, taken)
 
     doc, taken = update_project(options.project, change)

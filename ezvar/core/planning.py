@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterable
 from dataclasses import replace
+from pathlib import Path
 
 from ezvar.core import edits
 from ezvar.core.cuts import judge
@@ -19,10 +20,8 @@ from ezvar.core.framing import (
     subjects_in,
 )
 from ezvar.core.lock import (
-    Carried,
     LockReader,
     TakenLock,
-    carry,
     estimate_placements,
     match_by_picture,
     match_by_source,
@@ -30,6 +29,7 @@ from ezvar.core.lock import (
 )
 from ezvar.core.model import Document, Drawn, Master, Rect, Shot, Turn, new_id
 from ezvar.core.progress import CancelToken, Progress, part, silent
+from ezvar.core.review import Taken, take, write_handoff
 from ezvar.core.store import Cache
 from ezvar.core.timing import Rate
 
@@ -116,7 +116,7 @@ def relocked(
     *,
     rate: Rate | None = None,
     folders: Iterable[str | os.PathLike[str]] = (),
-) -> tuple[Document, list[Carried]]:
+) -> tuple[Document, list[edits.Carried]]:
     """A lock that was changed, with every decision of the old document carried over, and what became of each shot.
 
     Timelines are matched by what their shots show of which media, flat movies
@@ -130,12 +130,26 @@ def relocked(
             remedy="Begin a new project with it",
         )  # fmt: skip
     if not new.lock.flat and not old.lock.flat:
-        return carry(old, new, match_by_source(old, new))
+        return edits.carry(old, new, match_by_source(old, new))
     before = look_through(old, cache, part(progress, 0.1, 0.5), cancel).signals.thumbs
     analysis = look_through(new, cache, part(progress, 0.5, 1), cancel)
     if new.lock.flat:
         new = with_cuts(new, analysis)
-    return carry(old, new, match_by_picture(old, new, before, analysis.signals.thumbs))
+    return edits.carry(old, new, match_by_picture(old, new, before, analysis.signals.thumbs))
+
+
+def handed_out(doc: Document, folder: str | os.PathLike[str]) -> tuple[Document, list[Path]]:
+    """A handoff written, as `write_handoff` does: the document that knows what the other side has, and the files."""
+    exchanged, files = write_handoff(doc, folder)
+    return edits.set_exchanged(doc, exchanged), files
+
+
+def taken_in(
+    doc: Document, path: str | os.PathLike[str], folders: Iterable[str | os.PathLike[str]] = ()
+) -> tuple[Document, Taken]:
+    """A returned timeline taken in, as `take` says, and what that came to."""
+    found = take(doc, path, folders)
+    return edits.take_decisions(doc, found.taken, found.exchanged), found
 
 
 def resized(

@@ -531,10 +531,10 @@ def test_a_whole_picture_is_trimmed_stands_higher_and_has_a_backdrop_of_its_own(
     press(qtbot, stage, Qt.Key.Key_W)
     known(qtbot, stage)
     well = stage.pages["framing"].well
-    assert well.out_of_sight(well.places())
+    assert well.out_of_sight()
     for _ in range(5):
         stage.run("view.farther")
-    assert not well.out_of_sight(well.places())
+    assert not well.out_of_sight()
     for _ in range(3):
         stage.run("framing.stand_higher")
         known(qtbot, stage)

@@ -11,7 +11,7 @@ from ezvar.app.window.finder import Finder
 from ezvar.core import edits
 from ezvar.core.media import probe
 from ezvar.core.model import Backdrop, Master, doubt
-from ezvar.core.review import write_handoff
+from ezvar.core.planning import handed_out
 from ezvar.core.store import load_project, save_project
 
 from ..driving import ALT, CTRL, LEFT, click, press, rest, window_of
@@ -310,9 +310,9 @@ def test_a_returns_files_are_opened_when_somebody_says_yes(opened, qtbot, tmp_pa
     framing = session.at.framing
     backed = replace(framing.panes[0], backdrop=Backdrop(kind="media", media=str(beside)))
     returned = edits.set_framings(session.project.document, [replace(framing, panes=(backed,))])
-    exchanged, _ = write_handoff(session.project.document, tmp_path / "out")
+    exchanged, _ = handed_out(session.project.document, tmp_path / "out")
     session.project.edit("Hand off", exchanged)
-    _, files = write_handoff(replace(returned, exchanged=exchanged.exchanged), tmp_path / "back")
+    _, files = handed_out(replace(returned, exchanged=exchanged.exchanged), tmp_path / "back")
     for answer, taken in ((1, False), (0, True)):
         monkeypatch.setattr("ezvar.app.stages.review.commands.ask", lambda *said, n=answer: said[3][n])
         opened.pages["review"].tools.exchange.take(str(next(f for f in files if "9x16" in f.name)))
@@ -335,7 +335,7 @@ def test_review_writes_a_handoff_and_takes_one_in(opened, qtbot, tmp_path, monke
     press(qtbot, opened, Qt.Key.Key_C)
     assert session.at.framing.verdict == "change"
     assert "1 change" in opened.pages["review"]._counts.text()
-    write_handoff(session.project.whole, tmp_path / "back")  # as the other side would, who had what was handed out
+    handed_out(session.project.whole, tmp_path / "back")  # as the other side would, who had what was handed out
     press(qtbot, opened, Qt.Key.Key_Z, CTRL)
     assert session.project.document is handed
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(tmp_path / "back" / "walk 9x16.otio"), ""))

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from ezvar.core import edits
 from ezvar.core.framing import (
+    Place,
     Size,
     key_at,
     pane_window,
@@ -37,7 +38,7 @@ def walked():
     """A walker's solved framing in a tall master: the document, the shot, the subjects."""
     doc, shot = one_shot()
     walker = people((0.15, 0.85))
-    return edits.set_framings(doc, [solve_shot(doc, shot, TALL, walker)]), shot, walker
+    return edits.set_framings(doc, [solve_shot(Place(doc, shot, TALL), walker)]), shot, walker
 
 
 @pytest.mark.parametrize("end", [0, -1])
@@ -47,14 +48,14 @@ def test_an_edited_stretch_stays_and_the_rest_is_solved_to_meet_it(walked, end):
     key = pane.keys[end]
     edited = with_key(pane, TALL, PICTURE, replace(key, cx=key.cx - 0.08, frame=key.frame + 3))
     doc = put_by_hand(doc, shot, TALL, edited, None)
-    again = solve_shot(doc, shot, TALL, walker)
+    again = solve_shot(Place(doc, shot, TALL), walker)
     (stretch,) = whole_stretches(again.panes[0])
     for n in range(stretch.start, stretch.end):
         assert key_at(again.panes[0], n).cx == pytest.approx(key_at(edited, n).cx, abs=1e-6)
     path = np.array([key_at(again.panes[0], n).cx for n in range(250)])
     assert np.abs(np.diff(path)).max() < 0.02  # it meets, nothing jumps
     assert again.decided == "by hand"
-    assert solve_shot(edits.set_framings(doc, [again]), shot, TALL, walker) == again
+    assert solve_shot(Place(edits.set_framings(doc, [again]), shot, TALL), walker) == again
 
 
 def test_a_window_put_at_two_moments_is_joined_by_what_is_solved_between(walked):
@@ -63,7 +64,7 @@ def test_a_window_put_at_two_moments_is_joined_by_what_is_solved_between(walked)
     for frame, at in ((10, 0.3), (240, 0.4)):
         still = with_key(replace(still, by_hand=still.by_hand), TALL, PICTURE, Keyframe(frame, at))
     ends = replace(still, by_hand=(FrameRange(0, 11), FrameRange(240, 241)))
-    again = solve_shot(put_by_hand(doc, shot, TALL, ends, None), shot, TALL, walker).panes[0]
+    again = solve_shot(Place(put_by_hand(doc, shot, TALL, ends, None), shot, TALL), walker).panes[0]
     assert (key_at(again, 10).cx, key_at(again, 240).cx) == pytest.approx((0.3, 0.4))
     assert key_at(again, 200).cx > 0.5  # the walker is followed in between
 

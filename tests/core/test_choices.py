@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ezvar.core import edits
-from ezvar.core.framing import NEEDS_A_LOOK, Size, Tally, fit_zoom, pane_window, solve_shot, subjects_in
+from ezvar.core.framing import NEEDS_A_LOOK, Place, Size, Tally, fit_zoom, pane_window, solve_shot, subjects_in
 from ezvar.core.model import Choices, Drawn, Rect, doubt
 
 from ..sights import SQUARE, TALL, chosen, follow, one_shot, people, span
@@ -19,7 +19,7 @@ PICTURE = Size(1920, 1080)
 def test_the_chosen_subject_is_followed_and_known_again_in_other_masters():
     doc, shot = one_shot()
     one, two = people((0.2, 0.2), (0.8, 0.8))
-    assert abs(span(solve_shot(doc, shot, TALL, (one, two)), 100, doc)[1] - 0.2) < 0.05
+    assert abs(span(solve_shot(Place(doc, shot, TALL), (one, two)), 100, doc)[1] - 0.2) < 0.05
     for master in (TALL, SQUARE):
         framing = chosen(doc, shot, master, (one, two), follow(shot, (0, two)))
         left, _, right = span(framing, 100, doc, master)
@@ -112,7 +112,7 @@ def test_pace_of_a_shot_takes_the_place_of_the_masters():
 def test_a_window_that_holds_all_says_so_and_what_would_change_it():
     doc, shot = one_shot()
     doc = edits.change_master(doc, wide := replace(TALL, width=1920, height=1080))
-    assert "already holds all there is; trim" in solve_shot(doc, shot, wide, people((0.2, 0.2))).why
+    assert "already holds all there is; trim" in solve_shot(Place(doc, shot, wide), people((0.2, 0.2))).why
 
 
 def test_a_drawn_subject_is_followed_and_numbered_after_the_found_ones():
@@ -127,7 +127,7 @@ def test_a_drawn_subject_is_followed_and_numbered_after_the_found_ones():
 
     subjects = subjects_in(doc, shot, Seen())
     assert [(s.kind, s.number) for s in subjects] == [("drawn", 2), ("face", 1)]
-    framing = solve_shot(doc, shot, TALL, subjects)
+    framing = solve_shot(Place(doc, shot, TALL), subjects)
     assert "drawn" in framing.why
     for n in (0, 100, 190, 249):
         box = boxes[min(n // 4, len(boxes) - 1)]

@@ -25,7 +25,7 @@ from ezvar.core.evidence import (
 )
 from ezvar.core.evidence.finders.moving import SIZE, camera_move, moving_map, moving_regions
 from ezvar.core.evidence.gather import KINDS, LOOK, ROW
-from ezvar.core.framing import NEEDS_A_LOOK, crop_windows, solve_shot
+from ezvar.core.framing import NEEDS_A_LOOK, Place, crop_windows, solve_shot
 from ezvar.core.framing.paths.optimal import fullest_place
 from ezvar.core.lock import STRETCH, LockReader, proxy_of, take_lock
 from ezvar.core.media import Picture, Planes
@@ -164,7 +164,7 @@ def lock(frames=250, size=(1920, 1080), master=(1080, 1920)):
 def framed(seen, doc=None):
     doc = doc or lock()
     shot, master = doc.shots[0], doc.masters[0]
-    framing = solve_shot(doc, shot, master, subjects_of(seen, 0, shot.frames))
+    framing = solve_shot(Place(doc, shot, master), subjects_of(seen, 0, shot.frames))
     windows = [w.window for w in crop_windows(edits.set_framings(doc, [framing]), master)]
     return framing, windows
 

@@ -332,7 +332,7 @@ def test_pace_says_whether_a_walker_is_followed(planned, pace, moves):
     sights = {n: [(0.15 + way * (n - shot.start), 0.4, 0.06, 0.1, 0.9)] for n in looks}
     subjects = subjects_of(faces_seen(sights, looks), shot.start, shot.end)
     doc = edits.change_master(doc, master := replace(master, pace=pace))
-    framing = solve_shot(doc, shot, master, subjects)
+    framing = solve_shot(Place(doc, shot, master), subjects)
     assert (len(framing.panes[0].keys) > 1) == moves
     assert words(pace)
     assert framing.why.endswith(".")

@@ -31,8 +31,7 @@ from ezvar.core.lock import (
 from ezvar.core.media import probe, sound_blocks
 from ezvar.core.model import Placement, PlacementKey, Rect, SoundClip
 from ezvar.core.output import Delivery, make_delivery
-from ezvar.core.planning import plan
-from ezvar.core.review import take, write_handoff
+from ezvar.core.planning import handed_out, plan, taken_in
 from ezvar.core.store import load_project, save_project
 from ezvar.core.timing import Rate
 
@@ -224,13 +223,13 @@ def test_a_timeline_goes_all_the_way(folder, cache, tmp_path):
     save_project(taken.doc, tmp_path / "p.ezvar")
     doc = load_project(tmp_path / "p.ezvar")
     assert replace(doc, lock=replace(doc.lock, file="")) == replace(taken.doc, lock=replace(taken.doc.lock, file=""))
-    doc, (file,) = write_handoff(doc, tmp_path / "h")
+    doc, (file,) = handed_out(doc, tmp_path / "h")
     plain = otio.adapters.read_from_file(str(file))
     clips = list(plain.video_tracks()[0].find_clips())
     assert len(clips) == 12
     assert sum(c.source_range.duration.rescaled_to(25).value for c in clips) == 279
     assert _shots(take_lock(file, folders=[folder]).doc)[3][3:] == (100, 0.5)
-    _, back = take(doc, file)
+    _, back = taken_in(doc, file)
     assert (back.same, back.conflicts, back.problems) == (12, (), ())
     made = make_delivery(doc, Delivery(doc.masters[0]), tmp_path / "out")
     assert made.frames == 279

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from ezvar.core import edits
 from ezvar.core.framing import (
+    Place,
     Size,
     band,
     bent,
@@ -57,7 +58,7 @@ def test_a_number_follows_another_and_with_shift_both():
     both = follow_too(doc, shot, TALL, 1, 0, analysis)
     left, _, right = span(both.framing("s0", TALL.id), 100, both)
     assert left < 0.17 < 0.83 < right
-    assert len(followed(both, shot, TALL, subjects_in(both, shot, analysis), 50)) == 2
+    assert len(followed(Place(both, shot, TALL), subjects_in(both, shot, analysis), 50)) == 2
     assert (
         follow_too(both, shot, TALL, 1, 0, analysis).framing("s0", TALL.id).panes == doc.framing("s0", TALL.id).panes
     )  # once more leaves it out again
@@ -94,10 +95,10 @@ def test_stretches_that_are_not_kept_are_told():
     doc, shot, analysis = two_people()
     subjects = subjects_in(doc, shot, analysis)
     doc = follow(doc, shot, TALL, [1], analysis)
-    assert not_kept(doc, shot, TALL, subjects) == ()
+    assert not_kept(Place(doc, shot, TALL), subjects) == ()
     pane = Pane((Keyframe(0, 0.2, ease="hold"), Keyframe(100, 0.7, ease="hold"), Keyframe(200, 0.2)))
     asked = replace(pane, choices=doc.framing("s0", TALL.id).panes[0].choices)
-    (stretch,) = not_kept(put_by_hand(doc, shot, TALL, asked, analysis), shot, TALL, subjects)
+    (stretch,) = not_kept(Place(put_by_hand(doc, shot, TALL, asked, analysis), shot, TALL), subjects)
     assert abs(stretch.start - 100) <= 4
     assert abs(stretch.end - 200) <= 4
 
@@ -181,10 +182,10 @@ def test_slight_subjects_are_not_shown_unless_someone_has_chosen_them():
     first, second = subjects_in(doc, shot, analysis)
     slight = replace(second, importance=0.01 * first.importance)
     drawn = replace(slight, number=3, kind="drawn", boxes=slight.boxes * 0.5)
-    assert worth_showing(doc, shot, TALL, (first, second)) == (first, second)
-    assert worth_showing(doc, shot, TALL, (first, slight, drawn)) == (first, drawn)
+    assert worth_showing(Place(doc, shot, TALL), (first, second)) == (first, second)
+    assert worth_showing(Place(doc, shot, TALL), (first, slight, drawn)) == (first, drawn)
     framing = doc.framing(shot.id, "t")
     pane = replace(framing.panes[0], choices=follow_choices(shot, (0, first), (100, slight)))
     chosen = edits.set_framings(doc, [replace(framing, panes=(pane,))])
-    assert worth_showing(chosen, shot, TALL, (first, slight)) == (first, slight)
-    assert worth_showing(chosen, shot, TALL, ()) == ()
+    assert worth_showing(Place(chosen, shot, TALL), (first, slight)) == (first, slight)
+    assert worth_showing(Place(chosen, shot, TALL), ()) == ()

@@ -14,7 +14,8 @@ from ezvar.core.errors import OutputError, TimelineError
 from ezvar.core.framing import plain
 from ezvar.core.lock import take_lock
 from ezvar.core.model import Backdrop, Framing, Keyframe, Master, Pane, Reason, lock_identity
-from ezvar.core.review import merge, read_timeline, take, timeline_of, write_handoff
+from ezvar.core.planning import handed_out, taken_in
+from ezvar.core.review import merge, read_timeline, timeline_of
 from ezvar.core.review.decision import digest
 from ezvar.core.store import dump_decisions
 
@@ -28,13 +29,13 @@ from ..timelines import track
 @given(documents(3))
 def test_decisions_come_back_exactly(tmp_path_factory, doc):
     folder = tmp_path_factory.mktemp("h")
-    handed, files = write_handoff(doc, folder)
+    handed, files = handed_out(doc, folder)
     assert len(files) == len(doc.masters)
     for file, master in zip(files, doc.masters, strict=True):
         returned = read_timeline(file)
         assert [f for f, _ in returned.framings] == [f for s in doc.shots if (f := doc.framing(s.id, master.id))]
         assert not returned.problems
-        merged, taken = take(handed, file)
+        merged, taken = taken_in(handed, file)
         assert replace(merged, exchanged=()) == replace(handed, exchanged=())
         assert (taken.taken, taken.conflicts, taken.same) == ((), (), len(returned.framings))
 
@@ -66,7 +67,7 @@ def test_files_named_by_a_return_are_listed_and_not_opened_unasked(planned, tmp_
     near.mkdir()
     own = planned.lock.media[0].path
     (near / "link.png").symlink_to(secret)
-    handed, _ = write_handoff(planned, tmp_path / "out")
+    handed, _ = handed_out(planned, tmp_path / "out")
 
     def returned(media, number):
         backed = Backdrop(kind="media", media=str(media))
@@ -75,14 +76,14 @@ def test_files_named_by_a_return_are_listed_and_not_opened_unasked(planned, tmp_
         return edits.set_framings(handed, [changed])
 
     for number, media in enumerate((secret, near / "still.png", near / "link.png", "near/../secret.png")):
-        _, files = write_handoff(returned(media, number), tmp_path / f"back{number}")
-        merged, taken = take(handed, files[0])
+        _, files = handed_out(returned(media, number), tmp_path / f"back{number}")
+        merged, taken = taken_in(handed, files[0])
         assert (merged.framings, taken.taken, taken.files) == (planned.framings, (), (str(media),))
         assert any("was not opened" in problem for problem in taken.problems)
-        _, allowed = take(merged, files[0], [near])
+        _, allowed = taken_in(merged, files[0], [near])
         assert bool(allowed.taken) == (media == near / "still.png")
-    _, files = write_handoff(returned(own, 0), tmp_path / "own")
-    assert take(handed, files[0])[1].taken  # the project draws on that file already
+    _, files = handed_out(returned(own, 0), tmp_path / "own")
+    assert taken_in(handed, files[0])[1].taken  # the project draws on that file already
 
 
 def _changed(framing: Framing, cx: float) -> Framing:
@@ -92,14 +93,14 @@ def _changed(framing: Framing, cx: float) -> Framing:
 @pytest.fixture
 def handed(planned, tmp_path):
     """Handed-out decisions, and where the first master's timeline lies."""
-    doc, files = write_handoff(planned, tmp_path / "out")
+    doc, files = handed_out(planned, tmp_path / "out")
     return doc, files[0]
 
 
 def _return(doc, changes, folder):
     """Another side takes a copy of the decisions, changes some, and hands them back."""
     theirs = edits.set_framings(doc, changes)
-    _, files = write_handoff(theirs, folder)
+    _, files = handed_out(theirs, folder)
     return files[0]
 
 
@@ -107,11 +108,11 @@ def test_what_only_they_changed_is_taken(handed, tmp_path):
     doc, _ = handed
     change = _changed(doc.framings[0], 0.1)
     back = _return(doc, [change], tmp_path / "back")
-    merged, taken = take(doc, back)
+    merged, taken = taken_in(doc, back)
     assert taken.taken == (change,)
     assert taken.same == len(doc.shots) - 1
     assert merged.framing(change.shot, change.master) == change
-    again, second = take(merged, back)
+    again, second = taken_in(merged, back)
     assert again == merged
     assert (second.taken, second.conflicts) == ((), ())
 
@@ -120,7 +121,7 @@ def test_what_only_we_changed_stays(handed):
     doc, file = handed
     ours = _changed(doc.framings[0], 0.9)
     mine = edits.set_framings(doc, [ours])
-    merged, taken = take(mine, file)
+    merged, taken = taken_in(mine, file)
     assert merged.framing(ours.shot, ours.master) == ours
     assert (taken.taken, taken.conflicts) == ((), ())
 
@@ -129,10 +130,10 @@ def test_what_both_changed_is_a_conflict_and_ours_stays(handed, tmp_path):
     doc, _ = handed
     ours, theirs = _changed(doc.framings[1], 0.9), _changed(doc.framings[1], 0.1)
     back = _return(doc, [theirs], tmp_path / "back")
-    merged, taken = take(edits.set_framings(doc, [ours]), back)
+    merged, taken = taken_in(edits.set_framings(doc, [ours]), back)
     assert taken.conflicts == ((ours, theirs),)
     assert merged.framing(ours.shot, ours.master) == ours
-    same, agreed = take(edits.set_framings(doc, [theirs]), back)
+    same, agreed = taken_in(edits.set_framings(doc, [theirs]), back)
     assert (agreed.conflicts, agreed.taken) == ((), ())
     assert same.framing(theirs.shot, theirs.master) == theirs
 
@@ -142,18 +143,18 @@ def test_what_both_changed_is_a_conflict_and_ours_stays(handed, tmp_path):
 def test_three_sides_come_to_the_same_whatever_the_order(tmp_path_factory, doc, data):
     """Two reviewers' returns, taken one after the other: what one changed is taken, what both changed stays ours."""
     folder = tmp_path_factory.mktemp("three")
-    base, _ = write_handoff(replace(doc, exchanged=()), folder / "out")
+    base, _ = handed_out(replace(doc, exchanged=()), folder / "out")
     sides = []
     for side in ("one", "two"):
         changed = [f for f in base.framings if data.draw(st.booleans())]
         new = [_changed(f, data.draw(st.sampled_from([0.1, 0.3]))) for f in changed]
-        sides.append((new, write_handoff(edits.set_framings(base, new), folder / side)[1]))
+        sides.append((new, handed_out(edits.set_framings(base, new), folder / side)[1]))
 
     def taken(order):
         now, conflicts = base, set()
         for _, files in order:
             for file in files:
-                now, said = take(now, file)
+                now, said = taken_in(now, file)
                 conflicts |= {(ours.shot, ours.master) for ours, _ in said.conflicts}
         return now, conflicts
 
@@ -175,10 +176,10 @@ def test_solving_again_without_another_window_is_no_change(handed, tmp_path):
     reworded = [replace(f, why="In other words.", reasons=(Reason("two subjects", 0.9),)) for f in doc.framings]
     other = edits.set_framings(doc, reworded)
     assert [digest(f) for f in other.framings] == [digest(f) for f in doc.framings]
-    merged, taken = take(other, file)
+    merged, taken = taken_in(other, file)
     assert (merged.framings, taken.taken, taken.conflicts) == (other.framings, (), ())
     back = _return(other, [], tmp_path / "back")
-    assert take(doc, back)[1].taken == ()
+    assert taken_in(doc, back)[1].taken == ()
     assert digest(doc.framings[0]).startswith("1-")
 
 
@@ -196,7 +197,7 @@ def test_timelines_handed_out_before_decisions_had_versions_are_taken(handed, tm
     text["metadata"]["ezvar"]["schema"] = 1
     del text["metadata"]["ezvar"]["lock"]["identity"]
     (tmp_path / "old.otio").write_text(json.dumps(text))
-    assert take(doc, tmp_path / "old.otio")[1].taken == (change,)
+    assert taken_in(doc, tmp_path / "old.otio")[1].taken == (change,)
 
 
 def test_two_versions_of_one_name_and_length_are_two_locks(tmp_path):
@@ -212,22 +213,22 @@ def test_two_versions_of_one_name_and_length_are_two_locks(tmp_path):
     assert len({d.lock.content for d in docs}) == 1
     assert len({lock_identity(d) for d in docs}) == 3
     assert lock_identity(edits.add_cut(docs[0], 10)) == lock_identity(docs[0])  # an editor's own cut
-    _, (file,) = write_handoff(docs[0], tmp_path / "out")
-    assert take(edits.add_cut(docs[0], 40), file)[1].problems == (
+    _, (file,) = handed_out(docs[0], tmp_path / "out")
+    assert taken_in(edits.add_cut(docs[0], 40), file)[1].problems == (
         "A shot of theirs has other cuts here, its framing was left out.",
     )
     for other in docs[1:]:
         with pytest.raises(TimelineError, match="another lock"):
-            take(other, file)
+            taken_in(other, file)
 
 
 def test_a_second_round_goes_on_from_the_first(handed, tmp_path):
     """After theirs was taken, a change of ours goes out and comes back unchanged: no conflict."""
     doc, _ = handed
-    merged, _ = take(doc, _return(doc, [_changed(doc.framings[0], 0.1)], tmp_path / "one"))
-    out, files = write_handoff(merged, tmp_path / "two")
+    merged, _ = taken_in(doc, _return(doc, [_changed(doc.framings[0], 0.1)], tmp_path / "one"))
+    out, files = handed_out(merged, tmp_path / "two")
     ours = _changed(out.framings[0], 0.3)
-    _, taken = take(edits.set_framings(out, [ours]), files[0])
+    _, taken = taken_in(edits.set_framings(out, [ours]), files[0])
     assert taken.conflicts == ()
 
 
@@ -241,7 +242,7 @@ def test_shots_with_other_ids_are_matched_by_what_they_show(handed, tmp_path):
         exchanged=(),
     )
     change = _changed(doc.framings[0], 0.2)
-    merged, taken = take(renamed, _return(doc, [change], tmp_path / "back"))
+    merged, taken = taken_in(renamed, _return(doc, [change], tmp_path / "back"))
     assert len(taken.taken) == 1
     assert not taken.conflicts
     assert merged.framing(other[change.shot], change.master).panes == change.panes
@@ -250,14 +251,14 @@ def test_shots_with_other_ids_are_matched_by_what_they_show(handed, tmp_path):
 def test_other_cuts_and_other_masters_are_said(handed, tmp_path):
     doc, file = handed
     recut = edits.remove_cut(doc, doc.shots[1].id)
-    _, taken = take(recut, file)
+    _, taken = taken_in(recut, file)
     assert any("other cuts" in p for p in taken.problems)
     bare = edits.remove_master(doc, doc.masters[0].id)
-    unchanged, none = take(bare, file)
+    unchanged, none = taken_in(bare, file)
     assert unchanged == bare
     assert "no master 9:16" in none.problems[0]
     with pytest.raises(TimelineError, match="another lock"):
-        take(replace(doc, lock=replace(doc.lock, media=(replace(doc.lock.media[0], content="x"),))), file)
+        taken_in(replace(doc, lock=replace(doc.lock, media=(replace(doc.lock.media[0], content="x"),))), file)
 
 
 def test_one_bad_clip_costs_no_other(handed, tmp_path):
@@ -271,7 +272,7 @@ def test_one_bad_clip_costs_no_other(handed, tmp_path):
     returned = read_timeline(bad)
     assert len(returned.framings) == len(doc.shots) - 2
     assert returned.problems == ("Shot 2: zoom is above 0.",)
-    assert merge(doc, returned)[1].same == len(doc.shots) - 2
+    assert merge(doc, returned).same == len(doc.shots) - 2
 
 
 def _otio(thing) -> str:
@@ -314,4 +315,4 @@ def test_newer_timelines_and_missing_files(handed, tmp_path):
 
 def test_a_handoff_to_an_impossible_place(planned):
     with pytest.raises(OutputError, match="cannot be"):
-        write_handoff(planned, "/proc/none/here")
+        handed_out(planned, "/proc/none/here")

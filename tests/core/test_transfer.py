@@ -73,7 +73,7 @@ def test_a_framing_goes_to_its_set_up_and_agreed_ones_are_skipped(part):
     if part == "zoom":
         assert abs(key.cx - before.cx) < 0.1
     assert doubt(got.reasons) > 0 or part == "zoom"  # judged anew where it now is
-    assert solve_shot(given.doc, doc.shots[1], TALL, subjects_in(doc, doc.shots[1], analysis)).panes == got.panes
+    assert solve_shot(Place(given.doc, doc.shots[1], TALL), subjects_in(doc, doc.shots[1], analysis)).panes == got.panes
 
 
 def test_choices_given_to_a_set_up_solve_each_shot_for_itself():
@@ -88,12 +88,12 @@ def test_choices_given_to_a_set_up_solve_each_shot_for_itself():
 def test_a_framing_is_carried_to_another_shape():
     doc, analysis = several_shots(WALK)
     shot = doc.shots[0]
-    made = carried(doc, shot, TALL, SQUARE, analysis)
+    made = carried(Place(doc, shot, TALL), SQUARE, analysis)
     for n in (0, 50, 99):
         here, there = key_at(doc.framing("s0", "t").panes[0], n).cx, key_at(made.panes[0], n).cx
         assert there == pytest.approx(np.clip(here, 0.28125, 0.71875), abs=0.01)
     whole = put_by_hand(doc, shot, TALL, resting(doc.framings[0].panes[0], TALL, PICTURE), analysis)
-    assert carried(whole, shot, TALL, SQUARE).panes[0].keys[0].zoom == pytest.approx(fit_zoom(PICTURE, 1.0))
+    assert carried(Place(whole, shot, TALL), SQUARE).panes[0].keys[0].zoom == pytest.approx(fit_zoom(PICTURE, 1.0))
 
 
 @pytest.mark.parametrize("way", ["centre", "static", "solved"])
@@ -224,7 +224,7 @@ def test_every_offer_can_be_taken_and_does_what_it_says():
     (other,) = [r for r in offers.values() if r.kind == "follow" and len(r.subjects) == 1]
     assert (centre(apply_remedy(Place(doc, two, TALL), other, analysis), "s0") > 0.5) == (kept == 1)
     slow = edits.change_master(doc, replace(TALL, pace=0.2))
-    solved = edits.set_framings(slow, [solve_shot(slow, doc.shots[1], slow.masters[0], subjects_in(
+    solved = edits.set_framings(slow, [solve_shot(Place(slow, doc.shots[1], slow.masters[0]), subjects_in(
         doc, doc.shots[1], analysis))])  # fmt: skip
     named = {r.kind: r for r in remedies(Place(solved, doc.shots[1], solved.masters[0]), analysis)}
     assert {"pace", "whole"} <= set(named)
@@ -236,7 +236,9 @@ def test_every_offer_can_be_taken_and_does_what_it_says():
 def test_a_window_that_holds_all_is_offered_room_to_move():
     doc, analysis = several_shots(((0.2, 0.2),))
     doc = edits.change_master(doc, wide := replace(TALL, width=1920, height=1080))
-    doc = edits.set_framings(doc, [solve_shot(doc, doc.shots[0], wide, subjects_in(doc, doc.shots[0], analysis))])
+    doc = edits.set_framings(
+        doc, [solve_shot(Place(doc, doc.shots[0], wide), subjects_in(doc, doc.shots[0], analysis))]
+    )
     (offer,) = remedies(Place(doc, doc.shots[0], wide), analysis)
     taken = apply_remedy(Place(doc, doc.shots[0], wide), offer, analysis).framing("s0", "t")
     assert taken.panes[0].keys[0].zoom == 1.2
@@ -295,5 +297,7 @@ def test_what_is_offered_and_done_is_of_the_pane_that_is_worked_on():
 
 def _several_in_panes():
     doc, analysis = several_shots(((0.2, 0.2), (0.8, 0.8)))
-    doc = edits.set_framings(doc, [solve_shot(doc, doc.shots[0], TALL, subjects_in(doc, doc.shots[0], analysis))])
+    doc = edits.set_framings(
+        doc, [solve_shot(Place(doc, doc.shots[0], TALL), subjects_in(doc, doc.shots[0], analysis))]
+    )
     return analysis, keep_both(doc, doc.shots[0], TALL, analysis, panes=True), doc.shots[0]

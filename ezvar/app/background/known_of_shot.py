@@ -11,7 +11,7 @@ from ezvar.app.session.jobs import Job
 from ezvar.app.session.session import Session
 from ezvar.core.evidence import Analysis, Subject
 from ezvar.core.framing import Place, Remedy, judged, not_kept, remedies, reset, setups, subjects_in, worth_showing
-from ezvar.core.model import Document, Framing, Master, Pane, Shot
+from ezvar.core.model import Document, Pane
 from ezvar.core.timing import FrameRange
 
 _REST = 60  # milliseconds
@@ -108,7 +108,7 @@ class KnownOfShot(QObject):
             session.messages.say_problem(said)
 
         self._under_way = session.jobs.start(
-            "Looking into the shot", lambda p, c: _worked_out(doc, shot, master, framing, analysis, number), done,
+            "Looking into the shot", lambda p, c: _worked_out(Place(doc, shot, master, number), analysis), done,
             failed, ended=self._ended, shown=False,
         )  # fmt: skip
 
@@ -133,17 +133,11 @@ class KnownOfShot(QObject):
         )
 
 
-def _worked_out(doc: Document, shot: Shot, master: Master, framing: Framing, analysis: Analysis, number: int) -> Known:
-    subjects = subjects_in(doc, shot, analysis)
-    judged(doc, shot, master, framing.panes, subjects)  # keeps what a first drag is judged by
+def _worked_out(place: Place, analysis: Analysis) -> Known:
+    framing, subjects = place.framing, subjects_in(place.doc, place.shot, analysis)
+    judged(place, framing.panes, subjects)  # keeps what a first drag is judged by
     ghost = None
     if framing.decided != "solved" and framing.verdict != "agreed":
-        (freed,) = reset(doc, [shot], [master], "solved", analysis).framings
-        ghost = freed.panes[0] if freed.panes[0].keys != framing.panes[0].keys else None
-    lost = not_kept(doc, shot, master, subjects)
-    return Known(
-        worth_showing(doc, shot, master, subjects),
-        lost,
-        ghost,
-        tuple(remedies(Place(doc, shot, master, number), analysis)),
-    )
+        (freed,) = reset(place.doc, [place.shot], [place.master], "solved", analysis).framings
+        ghost = freed.panes[place.at] if freed.panes[place.at].keys != place.pane.keys else None
+    return Known(worth_showing(place, subjects), not_kept(place, subjects), ghost, tuple(remedies(place, analysis)))

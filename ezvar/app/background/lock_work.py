@@ -13,7 +13,6 @@ from ezvar.app.session.session import Session
 from ezvar.core import edits
 from ezvar.core.cuts import judge
 from ezvar.core.lock import (
-    Carried,
     Conformed,
     Estimated,
     Search,
@@ -43,7 +42,7 @@ class LockWork(QObject):
         self.search = Search({}, ())
         self.reference = Path()
         self.conformed: Conformed | None = None
-        self.carried: tuple[Carried, ...] = ()
+        self.carried: tuple[edits.Carried, ...] = ()
         self.rounds = 0  # how often media came or went
         self.watch = MediaWatch(self._media_came_or_went)
         session.files.opened.connect(self._begin)
@@ -133,7 +132,7 @@ class LockWork(QObject):
         """Take a changed lock in, carrying all decisions over, on a thread. One step of undo."""
         old = self._session.project.document
 
-        def done(result: tuple[Document, list[Carried]]) -> None:
+        def done(result: tuple[Document, list[edits.Carried]]) -> None:
             if self._session.project.doc is not old:
                 self._session.messages.say_problem("The project changed while the new lock was read. Take it in again.")
                 return

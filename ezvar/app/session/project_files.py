@@ -9,6 +9,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ezvar.core.edits import set_framings
 from ezvar.core.lock import LockReader, LooseClip, RateNeeded, Search, lock_from_clips, take_lock
 from ezvar.core.model import Document
 from ezvar.core.names import readable
@@ -159,17 +160,18 @@ class ProjectFiles(QObject):
         doc, path, base = project.document, project.path, project.file.doc
         assert path is not None
 
-        def work(progress: Progress, cancel: CancelToken) -> tuple[Document, str, Document, Taken]:
+        def work(progress: Progress, cancel: CancelToken) -> tuple[Document, str, Taken]:
             theirs, revision = read_project(path)
-            return theirs, revision, *merge_projects(doc, base, theirs)
+            return theirs, revision, merge_projects(doc, base, theirs)
 
-        def done(found: tuple[Document, str, Document, Taken]) -> None:
-            theirs, revision, merged, taken = found
+        def done(found: tuple[Document, str, Taken]) -> None:
+            theirs, revision, taken = found
             if project.doc is not doc:
                 self._messages.say_problem("The project changed while theirs was read. Save it again.")
                 return
             project.file = Saved(revision, theirs)
-            project.edit("Take in what others saved", merged)
+            project.edit("Take in what others saved", set_framings(doc, taken.taken))
+            project.note_exchanged(taken.exchanged)
             said = (
                 f"{len(taken.taken)} of their decisions taken, {len(taken.conflicts)} changed on both sides: ours stay."
             )

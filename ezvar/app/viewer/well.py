@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+from itertools import islice
+
 from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
@@ -21,12 +24,12 @@ from ezvar.app.kit import theme
 from ezvar.app.session.jobs import later
 from ezvar.core import edits
 from ezvar.core.framing import (
+    Place,
     Size,
     Window,
     enlargement,
     followed,
     framed,
-    pane_picture_size,
     pane_shot,
     pane_window,
     picture_size,
@@ -37,6 +40,9 @@ from . import well_drawing as drawing
 from .pictures import Result, View, Viewer
 from .well_hands import WellHands
 from .well_places import SIDE, Look, Places, lay_out, screen_size
+
+Shown = tuple[str, Document, Master]
+"""A result beside the picture: what it is called, and the document and master that it is made of."""
 
 _MOST = QSize(3840, 2160)
 _WHEEL = 1.2
@@ -90,7 +96,7 @@ class Well(QWidget):
 
     # What is shown
 
-    def shown(self) -> list[tuple[str, Document, Master]]:
+    def shown(self) -> list[Shown]:
         """The results beside the picture, the active one first: all masters, or the versions of the active one."""
         doc, master, shot = self.session.project.doc, self.session.at.master, self.session.at.shot
         if not self.windows or doc is None or master is None or shot is None:
@@ -104,12 +110,13 @@ class Well(QWidget):
         others = [m for m in doc.masters if m.id != master.id]
         return [(m.name, doc, m) for m in (master, *others)]
 
-    def places(self) -> Places:
-        """Where the picture and the results stand now."""
+    def places(self, shown: Sequence[Shown] | None = None) -> Places:
+        """Where the picture and the results stand now; ``shown`` are these, where they are known already."""
         doc, shot = self.session.project.doc, self.session.at.shot
         aspect = picture_size(doc, shot).aspect if doc is not None and shot is not None else 16 / 9
-        shapes = [m.width / m.height for _, _, m in self.shown()]
-        alike = self.versions and len({id(m) for _, _, m in self.shown()}) == 1 < len(shapes)
+        masters = [m for _, _, m in (self.shown() if shown is None else shown)]
+        shapes = [m.width / m.height for m in masters]
+        alike = self.versions and len({id(m) for m in masters}) == 1 < len(shapes)
         return lay_out(QRectF(self.rect()), aspect, shapes, self.look, self.enlarged, alike)
 
     def ask(self, *, moved: bool = False) -> None:
@@ -122,10 +129,11 @@ class Well(QWidget):
         if self.viewer is None or session.project.doc is None or not self.isVisible():
             self.update()
             return
-        ratio, places = self.devicePixelRatioF(), self.places()
+        ratio, shown = self.devicePixelRatioF(), self.shown()
+        places = self.places(shown)
         results = tuple(
             Result(doc, master, screen_size(box, ratio, _MOST))
-            for (_, doc, master), box in zip(self.shown(), places.results, strict=True)
+            for (_, doc, master), box in zip(shown, places.results, strict=True)
         )
         self.viewer.view = View(
             screen_size(places.picture, ratio, _MOST), session.project.doc, results, session.at.playing
@@ -197,11 +205,12 @@ class Well(QWidget):
         session = self.session
         if session.project.doc is None:
             return
-        places = self.places()
+        shown, active = self.shown(), self.active()
+        places = self.places(shown)
         painter.save()
         painter.setClipRect(places.area.adjusted(-3, -3, 3, 3))
         if self._image is not None and not places.picture.isEmpty():
-            _place(painter, self._image, places.picture)
+            drawing.place_image(painter, self._image, places.picture)
         else:
             painter.fillRect(places.picture, theme.WELL_EMPTY)
         if self._error:
@@ -209,34 +218,33 @@ class Well(QWidget):
             painter.setFont(theme.sans(13))
             painter.drawText(places.picture, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._error)
         if self.windows and session.at.shot is not None and not places.picture.isEmpty():
-            self._draw_windows(painter, places)
+            self._draw_windows(painter, places, active)
         if self.box is not None:
             painter.setPen(theme.line_of(0).pen(2))
             painter.setBrush(QColor(255, 255, 255, 30))
-            painter.drawRect(_scaled(self.box, places.picture))
+            painter.drawRect(drawing.scaled(self.box, places.picture))
         painter.restore()
-        self._draw_results(painter, places)
-        self._draw_words(painter, places)
+        self._draw_results(painter, places, shown)
+        self._draw_words(painter, places, self._reaches_out(places, active))
         if self.hasFocus():
             painter.setPen(theme.ACCENT_ON_WELL)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5))
 
-    def _draw_windows(self, painter: QPainter, places: Places) -> None:
+    def _draw_windows(self, painter: QPainter, places: Places, active: Mapping[int, tuple[Window, Size]]) -> None:
         session = self.session
         doc, shot = session.project.document, session.at.shot
         assert shot is not None
-        named = []
+        named, size = [], picture_size(doc, shot)
         for place, master in enumerate(doc.masters):
             if master.id == session.at.master_id:
                 continue
-            for pane in framed(doc, shot, master).panes[:1]:
-                size = pane_picture_size(doc, shot, pane)
+            own = (p for p in framed(doc, shot, master).panes if pane_shot(doc, shot, p) is shot)
+            for pane in islice(own, 1):
                 window = pane_window(pane, master, size, session.at.frame - shot.start)
                 shape = places.on_screen(window.corners(), (size.width, size.height))
                 drawing.outline(painter, shape, theme.line_of(place), 1.6)
                 named.append((shape.boundingRect().topLeft(), master.name, theme.line_of(place).on_well))
-        active = self.active()
         outlines = {k: places.on_screen(w.corners(), (s.width, s.height)) for k, (w, s) in active.items()}
         first = next(iter(outlines.values()), None)
         if first is not None:
@@ -258,16 +266,15 @@ class Well(QWidget):
 
     def _draw_subjects(self, painter: QPainter, places: Places) -> None:
         session = self.session
-        shot, master = session.at.shot, session.at.master
-        if shot is None or master is None:
+        place = session.at.place
+        if place is None:
             return
-        subjects = self.desk.of_shot.subjects
-        chosen = followed(session.project.document, shot, master, subjects, session.at.frame - shot.start)
-        frame = session.at.frame
+        subjects, frame = self.desk.of_shot.subjects, session.at.frame
+        chosen = followed(place, subjects, frame - place.shot.start)
         for s in sorted(subjects, key=lambda s: -s.number):
             if s.number <= 9 and s.there_at(frame):
                 left, top, right, foot = s.box_at(frame)
-                box = _scaled(QRectF(left, top, right - left, foot - top), places.picture)
+                box = drawing.scaled(QRectF(left, top, right - left, foot - top), places.picture)
                 drawing.subject(painter, box, s.number, s in chosen or not chosen)
 
     def _draw_wipe(self, painter: QPainter, places: Places, shape: QPolygonF) -> None:
@@ -285,26 +292,29 @@ class Well(QWidget):
         painter.setPen(theme.WELL_INK)
         painter.drawLine(QPointF(at, places.area.top()), QPointF(at, places.area.bottom()))
 
-    def _draw_results(self, painter: QPainter, places: Places) -> None:
+    def _draw_results(self, painter: QPainter, places: Places, shown: Sequence[Shown]) -> None:
         masters = self.session.project.document.masters
-        for k, ((name, _, master), box) in enumerate(zip(self.shown(), places.results, strict=True)):
+        for k, ((name, _, master), box) in enumerate(zip(shown, places.results, strict=True)):
             if box.isEmpty():
                 continue
             image = self._results[k] if k < len(self._results) else None
             if image is not None:
-                _place(painter, image, box)
+                drawing.place_image(painter, image, box)
             else:
                 painter.fillRect(box, theme.WELL_EMPTY)
             if k or self.enlarged is not None:
                 drawing.caption(painter, box, name, theme.line_of(masters.index(master)).on_well)
 
-    def out_of_sight(self, places: Places) -> bool:
+    def out_of_sight(self) -> bool:
         """Whether a window that is worked on reaches past what is seen of the picture's surroundings."""
-        shapes = (places.on_screen(w.corners(), (s.width, s.height)) for w, s in self.active().values())
+        return self._reaches_out(self.places(), self.active())
+
+    def _reaches_out(self, places: Places, active: Mapping[int, tuple[Window, Size]]) -> bool:
+        shapes = (places.on_screen(w.corners(), (s.width, s.height)) for w, s in active.values())
         seen = places.area.adjusted(-8, -8, 8, 8)
         return self.windows and any(not seen.contains(shape.boundingRect()) for shape in shapes)
 
-    def _draw_words(self, painter: QPainter, places: Places) -> None:
+    def _draw_words(self, painter: QPainter, places: Places, out: bool) -> None:
         session = self.session
         doc, shot, master = session.project.document, session.at.shot, session.at.master
         if shot is None:
@@ -326,9 +336,11 @@ class Well(QWidget):
         if self.windows and master is not None:
             if self.box is None:
                 painter.drawText(above, right, f"{master.name} · {master.width}×{master.height}")
-            window = pane_window(framed(doc, shot, master).panes[0], master, size, session.at.frame - shot.start)
-            said = f"enlarged {enlargement(window, master.height):.0%}".replace("%", " %")
-            if self.out_of_sight(places):
+            place = Place(doc, shot, master, session.at.pane_number)
+            tall = master.height * place.pane.rect.height
+            window = place.window(session.at.frame - shot.start)
+            said = f"enlarged {enlargement(window, tall):.0%}".replace("%", " %")
+            if out:
                 said = f"the window reaches out of sight; go farther from the picture to see it · {said}"
             painter.drawText(below, right, said)
         painter.setFont(theme.mono(14))
@@ -375,21 +387,3 @@ class Well(QWidget):
 
     def showEvent(self, event: object) -> None:
         self.ask()
-
-
-def _scaled(box: QRectF, picture: QRectF) -> QRectF:
-    """A box in fractions of the picture, on screen."""
-    return QRectF(
-        picture.left() + box.left() * picture.width(), picture.top() + box.top() * picture.height(),
-        box.width() * picture.width(), box.height() * picture.height(),
-    )  # fmt: skip
-
-
-def _place(painter: QPainter, image: QImage, box: QRectF) -> None:
-    """Draw an image into a box; one that fits it to a pixel or two is not scaled, which is slow and soft."""
-    ratio = painter.device().devicePixelRatioF()  # type: ignore[union-attr]
-    if abs(image.width() - box.width() * ratio) <= 2 and abs(image.height() - box.height() * ratio) <= 2:
-        image.setDevicePixelRatio(ratio)
-        painter.drawImage(QPointF(round(box.left()), round(box.top())), image)
-    else:
-        painter.drawImage(box, image)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF, QRegion
+from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF, QRegion
 
 from ezvar.app.kit import theme
 from ezvar.core.framing import Size, Window, turn_handle
@@ -121,3 +121,21 @@ def caption(painter: QPainter, box: QRectF, text: str, colour: QColor) -> None:
     painter.fillRect(ground, colour)
     painter.setPen(theme.ON_LINE)
     painter.drawText(ground, Qt.AlignmentFlag.AlignCenter, text)
+
+
+def scaled(box: QRectF, picture: QRectF) -> QRectF:
+    """A box in fractions of the picture, on screen."""
+    return QRectF(
+        picture.left() + box.left() * picture.width(), picture.top() + box.top() * picture.height(),
+        box.width() * picture.width(), box.height() * picture.height(),
+    )  # fmt: skip
+
+
+def place_image(painter: QPainter, image: QImage, box: QRectF) -> None:
+    """Draw an image into a box; one that fits it to a pixel or two is not scaled, which is slow and soft."""
+    ratio = painter.device().devicePixelRatioF()  # type: ignore[union-attr]
+    if abs(image.width() - box.width() * ratio) <= 2 and abs(image.height() - box.height() * ratio) <= 2:
+        image.setDevicePixelRatio(ratio)
+        painter.drawImage(QPointF(round(box.left()), round(box.top())), image)
+    else:
+        painter.drawImage(box, image)

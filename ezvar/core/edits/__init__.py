@@ -20,14 +20,18 @@ from .cuts import (
 )
 from .framings import draw_subject, hold, keep_present, let_go_aside, set_framings, set_keyframe, swap_held
 from .links import MediaLink, link_media
-from .lock import place_shots, turn_rule, turn_uses
+from .lock import place_shots, size_by_media, turn_rule, turn_uses
 from .masters import add_master, change_master, duplicate_master, move_master, remove_master
-from .review import set_exchanged, set_played, set_verdict
+from .relocking import Carried, Match, carry
+from .review import set_exchanged, set_played, set_verdict, take_decisions
 
 __all__ = [
+    "Carried",
+    "Match",
     "MediaLink",
     "add_cut",
     "add_master",
+    "carry",
     "change_master",
     "dismiss",
     "draw_subject",
@@ -53,7 +57,9 @@ __all__ = [
     "set_verdict",
     "settle_cut",
     "shots_from_cuts",
+    "size_by_media",
     "swap_held",
+    "take_decisions",
     "turn_rule",
     "turn_uses",
 ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import replace
 
@@ -34,3 +35,19 @@ def turn_rule(doc: Document) -> Document:
     """Show the nearest frame of media of another rate instead of blending two, or the reverse."""
     rule: FrameRule = "nearest" if doc.lock.rule == "blended" else "blended"
     return replace(doc, lock=replace(doc.lock, rule=rule))
+
+
+def size_by_media(doc: Document) -> Document:
+    """Take the lock's frame from its media: the size that most of it has."""
+    lock = doc.lock
+    sizes = Counter[tuple[int, int]]()
+    known = {m.id: m for m in lock.media}
+    for shot in doc.shots:
+        media = known[shot.source.media]
+        if not media.missing and media.kind == "movie":
+            sizes[media.width, media.height] += shot.frames
+    if not sizes:
+        return doc
+    width, height = sizes.most_common(1)[0][0]
+    media_of = tuple(replace(m, width=width, height=height) if m.kind == "black" else m for m in lock.media)
+    return replace(doc, lock=replace(lock, width=width, height=height, media=media_of))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
-from ezvar.core.model import Document, Exchanged, Played, Verdict
+from ezvar.core.model import Document, Exchanged, Framing, Played, Verdict
 
 from .framings import framing_of, set_framings
 
@@ -13,6 +13,11 @@ from .framings import framing_of, set_framings
 def set_verdict(doc: Document, shot: str, master: str, verdict: Verdict) -> Document:
     """Say what a reviewer says of a framing."""
     return set_framings(doc, [replace(framing_of(doc, shot, master), verdict=verdict)])
+
+
+def take_decisions(doc: Document, framings: Iterable[Framing], exchanged: Iterable[Exchanged]) -> Document:
+    """Put decisions of others in place, and note what both sides now have."""
+    return set_exchanged(set_framings(doc, framings), exchanged)
 
 
 def set_exchanged(doc: Document, exchanged: Iterable[Exchanged]) -> Document:

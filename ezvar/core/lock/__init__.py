@@ -4,13 +4,13 @@ from .estimate import Estimated, estimate_placements
 from .formats.clips import LooseClip, lock_from_clips
 from .formats.files import SUFFIXES, open_otio, plain
 from .formats.movie import lock_from_movie, media_from_facts
+from .matching import match_by_picture, match_by_source
 from .mixes import Mix, mix_at, mix_of, parts_at
 from .pictures import LockReader, lock_content, media_frames
 from .placement import shown_part, used_part, used_size
 from .proxies import STRETCH, proxy_of, stretches
 from .reference import Conformed, Difference, conform
 from .relink import Guess, Search, find_media, link, missing
-from .relocking import Carried, Match, carry, match_by_picture, match_by_source
 from .sound import Silence, lock_sound, peaks, silences
 from .take import RateNeeded, TakenLock, is_timeline, take_lock
 from .tasks import loudness_task, sweep_task
@@ -18,20 +18,17 @@ from .tasks import loudness_task, sweep_task
 __all__ = [
     "STRETCH",
     "SUFFIXES",
-    "Carried",
     "Conformed",
     "Difference",
     "Estimated",
     "Guess",
     "LockReader",
     "LooseClip",
-    "Match",
     "Mix",
     "RateNeeded",
     "Search",
     "Silence",
     "TakenLock",
-    "carry",
     "conform",
     "estimate_placements",
     "find_media",

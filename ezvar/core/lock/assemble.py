@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections import Counter, defaultdict
+from collections import defaultdict
 from dataclasses import replace
 from fractions import Fraction
 from functools import lru_cache
@@ -54,22 +54,6 @@ def assembled(reading: Reading, file: str | os.PathLike[str]) -> Document:
         left_out=tuple(reading.left_out),
     )
     return Document(lock, shots, project=new_id())
-
-
-def sized(doc: Document) -> Document:
-    """The document with the lock's frame taken from its media, the size that most of it has."""
-    lock = doc.lock
-    sizes = Counter[tuple[int, int]]()
-    known = {m.id: m for m in lock.media}
-    for shot in doc.shots:
-        media = known[shot.source.media]
-        if not media.missing and media.kind == "movie":
-            sizes[media.width, media.height] += shot.frames
-    if not sizes:
-        return doc
-    width, height = sizes.most_common(1)[0][0]
-    media_of = tuple(replace(m, width=width, height=height) if m.kind == "black" else m for m in lock.media)
-    return replace(doc, lock=replace(lock, width=width, height=height, media=media_of))
 
 
 def _without_gaps(pieces: list[Piece]) -> list[Piece]:

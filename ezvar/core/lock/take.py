@@ -16,7 +16,7 @@ from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import Rate
 from ezvar.core.way_in import check_regular
 
-from .assemble import assembled, sized
+from .assemble import assembled
 from .formats.edl import possible_rates, read_edl
 from .formats.files import SUFFIXES, open_aaf, open_otio, open_otioz, read_text
 from .formats.movie import lock_from_movie
@@ -70,7 +70,7 @@ def take_lock(
     doc = assembled(reading, Path(os.path.realpath(path)))
     links, search = find_media(doc, [Path(os.path.realpath(path)).parent, *inside, *folders], progress, cancel)
     doc = edits.link_media(doc, links) if links else doc
-    return TakenLock(sized(doc) if reading.size is None else doc, search)
+    return TakenLock(edits.size_by_media(doc) if reading.size is None else doc, search)
 
 
 def read_timeline_file(

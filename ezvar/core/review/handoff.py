@@ -16,7 +16,6 @@ from typing import Any
 
 import opentimelineio as otio
 
-from ezvar.core import edits
 from ezvar.core.lock import mix_of
 from ezvar.core.model import Document, Exchanged, Lock, Master, Media, Shot, lock_identity
 from ezvar.core.names import FileName, file_names, longest_name
@@ -119,11 +118,11 @@ def _exactly(values: Any) -> Any:
 
 def write_handoff(
     doc: Document, folder: str | os.PathLike[str], progress: Progress = silent, cancel: CancelToken | None = None
-) -> tuple[Document, list[Path]]:
+) -> tuple[list[Exchanged], list[Path]]:
     """Write one timeline a master into a folder, made where it is not there; all of them or none.
 
-    Returns the document that knows what was handed out, and the files. Raises
-    `OutputError` as `write_files` does.
+    Returns what the other side has now for the first time, and the files.
+    Raises `OutputError` as `write_files` does.
     """
     names = _names(doc, folder)
     texts = []
@@ -133,7 +132,7 @@ def write_handoff(
         progress(k / len(doc.masters), "Writing the handoff")
         texts.append(timeline_of(doc, master).to_json_string(indent=1).encode())
     files = write_files(folder, {n.name: text for n, text in zip(names, texts, strict=True)})
-    return edits.set_exchanged(doc, _first_exchange(doc)), files
+    return _first_exchange(doc), files
 
 
 def handoff_renamed(doc: Document, folder: str | os.PathLike[str]) -> list[str]:

@@ -7,7 +7,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from ezvar.core import edits
 from ezvar.core.errors import TimelineError
 from ezvar.core.model import Document, Exchanged, Framing, backdrops_named, lock_identity, media_named
 from ezvar.core.names import readable
@@ -18,19 +17,18 @@ from .returned import Returned, read_timeline
 
 @dataclass(frozen=True)
 class Taken:
-    """What a merge did. ``conflicts`` lists framings that both sides changed; ours stayed."""
+    """What a merge found. ``taken`` are theirs to be put in place; of ``conflicts``, which both changed, ours stay."""
 
     taken: tuple[Framing, ...]
+    exchanged: tuple[Exchanged, ...]  # what both sides have now
     conflicts: tuple[tuple[Framing, Framing], ...]  # ours, theirs
     same: int
     problems: tuple[str, ...]
     files: tuple[str, ...] = ()  # named by decisions that were not taken because of them
 
 
-def take(
-    doc: Document, path: str | os.PathLike[str], folders: Iterable[str | os.PathLike[str]] = ()
-) -> tuple[Document, Taken]:
-    """Read a returned timeline and merge it in, as `merge`. Raises `TimelineError` where it belongs to another lock."""
+def take(doc: Document, path: str | os.PathLike[str], folders: Iterable[str | os.PathLike[str]] = ()) -> Taken:
+    """Read a returned timeline and `merge` it. Raises `TimelineError` where it belongs to another lock."""
     returned = read_timeline(path)
     said, own = (returned.identity, lock_identity(doc)) if returned.identity else (returned.content, doc.lock.content)
     if said != own or returned.frames != doc.lock.frames:
@@ -40,8 +38,8 @@ def take(
     return merge(doc, returned, folders)
 
 
-def merge(doc: Document, returned: Returned, folders: Iterable[str | os.PathLike[str]] = ()) -> tuple[Document, Taken]:
-    """Take each of their decisions that they changed and we did not; list where both did.
+def merge(doc: Document, returned: Returned, folders: Iterable[str | os.PathLike[str]] = ()) -> Taken:
+    """Which of their decisions they changed and we did not, to be taken; and where both did.
 
     Shots are matched by the stretch of the lock that they are; a master by name and size. A decision
     that names a file is taken only where the document draws on that file
@@ -58,7 +56,7 @@ def merge(doc: Document, returned: Returned, folders: Iterable[str | os.PathLike
     if master is None:
         width, height = returned.master_size
         problems.append(f"There is no master {returned.master_name} of {width} × {height} here, so nothing was taken.")
-        return doc, Taken((), (), 0, tuple(problems))
+        return Taken((), (), (), 0, tuple(problems))
     taken: list[Framing] = []
     conflicts: list[tuple[Framing, Framing]] = []
     exchanged: list[Exchanged] = []
@@ -84,10 +82,9 @@ def merge(doc: Document, returned: Returned, folders: Iterable[str | os.PathLike
             conflicts.append((ours, theirs))
             continue
         exchanged.append(Exchanged(shot, master.id, digest(theirs)))
-    merged = edits.set_exchanged(edits.set_framings(doc, taken), exchanged)
     files = sorted(set(files))
     problems += [f"{readable(f)} was not opened, and what names it not taken: it is not this project's." for f in files]
-    return merged, Taken(tuple(taken), tuple(conflicts), same, tuple(problems), tuple(files))
+    return Taken(tuple(taken), tuple(exchanged), tuple(conflicts), same, tuple(problems), tuple(files))
 
 
 def _unchanged(ours: Framing, theirs: Framing, base: str) -> bool:
@@ -95,8 +92,8 @@ def _unchanged(ours: Framing, theirs: Framing, base: str) -> bool:
     return is_as(ours, base) or is_as(replace(ours, shot=theirs.shot, master=theirs.master), base)
 
 
-def merge_projects(ours: Document, base: Document, theirs: Document) -> tuple[Document, Taken]:
-    """Their decisions on all masters, in a project that both began as ``base``, merged into ours as `merge` does.
+def merge_projects(ours: Document, base: Document, theirs: Document) -> Taken:
+    """Which of their decisions on all masters, in a project that both began as ``base``, are to be taken, as `merge`.
 
     Taken are framings only: of their cuts, masters and media nothing. The
     files that they name may be opened, as when their project is.
@@ -104,19 +101,18 @@ def merge_projects(ours: Document, base: Document, theirs: Document) -> tuple[Do
     spans = tuple((s.id, s.start, s.frames) for s in theirs.shots)
     begun = {(f.shot, f.master): digest(f) for f in base.framings}
     folders = {os.path.dirname(path) for path in backdrops_named(theirs.framings)}
-    doc, found = ours, Taken((), (), 0, ())
+    found = Taken((), (), (), 0, ())
     for master in theirs.masters:
         framings = tuple((f, begun.get((f.shot, f.master), "")) for f in theirs.framings if f.master == master.id)
         size = (master.width, master.height)
         returned = Returned(theirs.lock.content, "", theirs.lock.frames, master.name, size, framings, spans, ())
-        doc, taken = merge(doc, returned, folders)
+        taken = merge(ours, returned, folders)
         found = Taken(
-            found.taken + taken.taken, found.conflicts + taken.conflicts, found.same + taken.same,
+            found.taken + taken.taken, (), found.conflicts + taken.conflicts, found.same + taken.same,
             tuple(dict.fromkeys(found.problems + taken.problems)),
         )  # fmt: skip
     theirs_now = {(f.shot, f.master) for f in found.taken}
-    handed = [e for e in theirs.exchanged if (e.shot, e.master) in theirs_now]
-    return edits.set_exchanged(replace(doc, exchanged=ours.exchanged), handed), found
+    return replace(found, exchanged=tuple(e for e in theirs.exchanged if (e.shot, e.master) in theirs_now))
 
 
 class _Allowed:

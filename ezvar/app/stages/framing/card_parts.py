@@ -74,16 +74,11 @@ class Subjects(QWidget):
 
     def refresh(self) -> None:
         session = self._session
-        shot, master = session.at.shot, session.at.master
-        known = {s.number: s for s in self._desk.of_shot.subjects}
-        if shot is None or master is None:
+        place, subjects = session.at.place, self._desk.of_shot.subjects
+        known = {s.number: s for s in subjects}
+        if place is None:
             return
-        chosen = {
-            s.number
-            for s in followed(
-                session.project.document, shot, master, self._desk.of_shot.subjects, session.at.frame - shot.start
-            )
-        }
+        chosen = {s.number for s in followed(place, subjects, session.at.frame - place.shot.start)}
         for n, button in enumerate(self.buttons, 1):
             button.setVisible(n in known)
             button.setChecked(n in chosen)
@@ -289,14 +284,13 @@ class Facts(QWidget):
         column.addWidget(self.said)
 
     def refresh(self) -> None:
-        session = self._session
-        shot, master, doc = session.at.shot, session.at.master, session.project.doc
-        if shot is None or master is None or doc is None:
+        place = self._session.at.place
+        if place is None:
             return
-        media = doc.media_of(shot)
+        media = place.doc.media_of(place.shot)
         name = media.name or media.path.rpartition("/")[2] or "black"
         turned = f", turned by {media.turned}°" if media.turned else ""
-        most = f"{enlarged(doc, shot, master).factor:.0%}".replace("%", " %")
+        most = f"{enlarged(place).factor:.0%}".replace("%", " %")
         self.said.setText(
             f"{name}: {media.width}×{media.height}{turned}, {media.rate} frames a second, enlarged to {most} at most"
         )

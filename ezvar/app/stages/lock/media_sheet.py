@@ -12,7 +12,8 @@ from ezvar.app.background.desk import Desk
 from ezvar.app.commands import Workbench
 from ezvar.app.kit import theme
 from ezvar.app.kit.controls import label
-from ezvar.core.lock import Carried, missing
+from ezvar.core.edits import Carried
+from ezvar.core.lock import missing
 from ezvar.core.model import Document, Framing, Media, Title
 from ezvar.core.names import readable
 

@@ -9,7 +9,8 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.app.session.session import Session
-from ezvar.core.model import Document, media_named
+from ezvar.core.edits import set_framings
+from ezvar.core.model import Exchanged, media_named
 from ezvar.core.names import readable
 from ezvar.core.review import CutsKind, Taken, take, write_cuts, write_handoff
 
@@ -28,9 +29,9 @@ class Exchange(QObject):
         """Write the handoff into a folder."""
         session, doc = self._session, self._session.project.whole
 
-        def done(result: tuple[Document, list[Path]]) -> None:
-            handed, files = result
-            session.project.note_exchanged(handed.exchanged)
+        def done(result: tuple[list[Exchanged], list[Path]]) -> None:
+            exchanged, files = result
+            session.project.note_exchanged(exchanged)
             names = ", ".join(f.name for f in files)
             session.messages.say(f"Written to {folder}: {names}." if files else "There is no master to hand off yet.")
 
@@ -66,16 +67,15 @@ class Exchange(QObject):
         session, name = self._session, readable(Path(path).name)
         doc, whole = session.project.document, session.project.whole
 
-        def done(result: tuple[Document, Taken]) -> None:
-            merged, taken = result
+        def done(taken: Taken) -> None:
             if session.project.doc is not doc:
                 session.messages.say_problem("The project changed while the file was read. Take it in again.")
                 return
-            session.project.edit(f"Take in {name}", merged)
-            session.project.note_exchanged(merged.exchanged)
+            session.project.edit(f"Take in {name}", set_framings(doc, taken.taken))
+            session.project.note_exchanged(taken.exchanged)
             said = [f"{len(taken.taken)} taken, {taken.same} the same, {len(taken.conflicts)} in conflict."]
             for ours, _ in taken.conflicts:
-                said.append(f"Shot {merged.place_of(ours.shot) + 1} was changed on both sides, ours is kept.")
+                said.append(f"Shot {doc.place_of(ours.shot) + 1} was changed on both sides, ours is kept.")
             self.taken.emit("\n".join([*said, *taken.problems]))
             if not folders and self._all_beside_media(taken.files):
                 self.files_named.emit(path, taken.files)

@@ -11,12 +11,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from ezvar.core.evidence import RegionKind, Subject
-from ezvar.core.model import Document, Master, Pane, Reason, ReasonName, Shot
+from ezvar.core.model import Master, Pane, Reason, ReasonName
 
 from ..keeping.demands import keep_boxes
 from ..keeping.whom_to_follow import RIVAL, Asked
 from ..windows.geometry import Size, Window, placed_window
 from ..windows.path import pane_aspect, pane_window, picture_size
+from ..windows.place import Place
 
 NEEDS_A_LOOK = 40
 """Framings from this doubt on need a look."""
@@ -61,8 +62,9 @@ class Seen:
     fastest: float
 
 
-def reasons_for(doc: Document, pane: Pane, master: Master, shot: Shot, seen: Seen) -> tuple[Reason, ...]:
-    """The reasons for doubt about a pane's path through a shot."""
+def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[Reason, ...]:
+    """The reasons for doubt about a pane's path through a place's shot, be it in the document or only meant."""
+    doc, shot, master = place.doc, place.shot, place.master
     size = picture_size(doc, shot)
     windows = [pane_window(pane, master, size, int(n) - shot.start) for n in seen.frames]
     areas = shown_areas(windows, size)

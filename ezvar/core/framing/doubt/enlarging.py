@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from ezvar.core.model import Document, Master, Shot
+from ezvar.core.model import Document, Master
 
-from ..windows.path import framed, pane_picture_size, pane_window
+from ..windows.path import pane_picture_size, pane_window
+from ..windows.place import Place
 from .doubts import enlargement
 
 
@@ -20,10 +21,10 @@ class Enlarged:
     factor: float
 
 
-def enlarged(doc: Document, shot: Shot, master: Master) -> Enlarged:
+def enlarged(place: Place) -> Enlarged:
     """How far a shot is enlarged at its tightest, counted from the source's own pixels whatever the lock's size."""
-    factors = []
-    for pane in framed(doc, shot, master).panes:
+    doc, shot, master, factors = place.doc, place.shot, place.master, []
+    for pane in place.framing.panes:
         size = pane_picture_size(doc, shot, pane)
         frames = {0, shot.frames - 1, *(min(max(0, k.frame), shot.frames - 1) for k in pane.keys)}
         tall = master.height * pane.rect.height
@@ -33,5 +34,5 @@ def enlarged(doc: Document, shot: Shot, master: Master) -> Enlarged:
 
 def enlargements(doc: Document, masters: Iterable[Master] | None = None, above: float = 1.0) -> list[Enlarged]:
     """All that is enlarged beyond ``above``, the most first."""
-    found = [enlarged(doc, shot, m) for m in (doc.masters if masters is None else masters) for shot in doc.shots]
+    found = [enlarged(Place(doc, shot, m)) for m in (doc.masters if masters is None else masters) for shot in doc.shots]
     return sorted((e for e in found if e.factor > above + 1e-6), key=lambda e: (-e.factor, doc.place_of(e.shot)))

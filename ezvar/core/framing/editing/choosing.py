@@ -7,19 +7,18 @@ from dataclasses import replace
 from typing import Any
 
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.model import Document, Framing, Master, Shot, Turn
+from ezvar.core.model import Framing, Shot, Turn
 
 from ..keeping.whom_to_follow import known_again, sight_of, subjects_in
 from ..solver.solve import solved_with
-from ..windows.path import framed
 from ..windows.place import Place
 from .panes import in_two_panes
 
 
-def followed(doc: Document, shot: Shot, master: Master, subjects: Sequence[Subject], frame: int) -> tuple[Subject, ...]:
-    """Whom the first pane was asked to follow at a frame of the shot; nobody where the solver chooses."""
-    turns = [t for t in framed(doc, shot, master).panes[0].choices.follow if t.frame <= frame]
-    known = [known_again(s, shot, subjects) for s in turns[-1].subjects] if turns else []
+def followed(place: Place, subjects: Sequence[Subject], frame: int) -> tuple[Subject, ...]:
+    """Whom the pane was asked to follow at a frame of the shot; nobody where the solver chooses."""
+    turns = [t for t in place.pane.choices.follow if t.frame <= frame]
+    known = [known_again(s, place.shot, subjects) for s in turns[-1].subjects] if turns else []
     return tuple(dict.fromkeys(s for s in known if s is not None))
 
 

@@ -142,4 +142,4 @@ def put_by_hand(place: Place, pane: Pane, analysis: Analysis | None) -> Framing:
     if analysis is None:
         return made
     subjects = subjects_in(place.doc, shot, analysis)
-    return replace(made, reasons=judged(place.doc, shot, place.master, made.panes, subjects))
+    return replace(made, reasons=judged(place, made.panes, subjects))

@@ -15,6 +15,7 @@ from ..paths.hand_stretches import excerpt, marked
 from ..solver.solve import judged, solved_with
 from ..windows.geometry import Size, fit_zoom, trimmed_size
 from ..windows.path import framed, key_at, pane_aspect, pane_picture_size
+from ..windows.place import Place
 from .moves import placed, resting
 
 Part = Literal["position", "zoom", "everything", "choices"]
@@ -48,39 +49,38 @@ def paste(
         if old.verdict == "agreed":
             skipped.append(other.id)
         else:
-            made.append(_given(doc, source, old, other, master, part, analysis))
+            made.append(_given(source, Place(doc, other, master), part, analysis))
     return Given(tuple(made), tuple(skipped))
 
 
-def _given(
-    doc: Document, source: Framing, old: Framing, shot: Shot, master: Master, part: Part, analysis: Analysis | None
-) -> Framing:
+def _given(source: Framing, to: Place, part: Part, analysis: Analysis | None) -> Framing:
+    old = to.framing
     if part == "choices":
         choices = source.panes[0].choices
         asked = replace(old, panes=tuple(replace(p, choices=choices, by_hand=()) for p in old.panes))
         if analysis is None:
             return asked
-        return replace(solved_with(doc, asked, analysis), decided="from a set-up")
+        return replace(solved_with(to.doc, asked, analysis), decided="from a set-up")
     if part == "everything":
         panes, arrangement, sound = source.panes, source.arrangement, source.sound
     else:
-        first = _with(part, source.panes[0], old.panes[0], doc, shot, master)
+        first = _with(part, source.panes[0], to.first)
         panes, arrangement, sound = (first, *old.panes[1:]), old.arrangement, old.sound
-    panes = tuple(_all_by_hand(p, shot) for p in panes)
-    reasons = _reasons(doc, shot, master, panes, analysis, old)
+    panes = tuple(_all_by_hand(p, to.shot) for p in panes)
+    reasons = _reasons(to, panes, analysis)
     return replace(
         old, panes=panes, arrangement=arrangement, sound=sound, decided="from a set-up",
         why="Taken from another shot of its set-up.", reasons=reasons, verdict="open",
     )  # fmt: skip
 
 
-def _with(part: Part, source: Pane, old: Pane, doc: Document, shot: Shot, master: Master) -> Pane:
-    size = pane_picture_size(doc, shot, old)
+def _with(part: Part, source: Pane, to: Place) -> Pane:
+    old = to.pane
     if part == "position":
         keys = tuple(replace(k, zoom=key_at(old, k.frame).zoom) for k in source.keys)
     else:
         keys = tuple(replace(k, zoom=key_at(source, k.frame).zoom) for k in old.keys)
-    return replace(old, keys=tuple(placed(k, old, master, size) for k in keys))
+    return replace(old, keys=tuple(placed(k, old, to.master, to.size) for k in keys))
 
 
 def _all_by_hand(pane: Pane, shot: Shot) -> Pane:
@@ -88,28 +88,29 @@ def _all_by_hand(pane: Pane, shot: Shot) -> Pane:
     return marked(replace(pane, by_hand=()), min(frames), max(frames))
 
 
-def _reasons(
-    doc: Document, shot: Shot, master: Master, panes: tuple[Pane, ...], analysis: Analysis | None, old: Framing
-) -> tuple[Reason, ...]:
-    return old.reasons if analysis is None else judged(doc, shot, master, panes, subjects_in(doc, shot, analysis))
+def _reasons(place: Place, panes: tuple[Pane, ...], analysis: Analysis | None) -> tuple[Reason, ...]:
+    if analysis is None:
+        return place.framing.reasons
+    return judged(place, panes, subjects_in(place.doc, place.shot, analysis))
 
 
-def carried(doc: Document, shot: Shot, source: Master, target: Master, analysis: Analysis | None = None) -> Framing:
-    """The framing of a shot for another shape, as a starting point: the same centres, no looser and no tighter.
+def carried(source: Place, master: Master, analysis: Analysis | None = None) -> Framing:
+    """The framing of a place for another master, as a starting point: the same centres, no looser and no tighter.
 
     A window that fills, fills; one between filling and the whole picture
     stands as far between. It counts as set by hand.
     """
-    old, here = framed(doc, shot, source), framed(doc, shot, target)
+    doc, shot, old = source.doc, source.shot, source.framing
+    target = Place(doc, shot, master)
     panes = []
     for pane in old.panes:
         size = pane_picture_size(doc, shot, pane)
-        keys = tuple(replace(k, zoom=_carried_zoom(k.zoom, size, pane, source, target)) for k in pane.keys)
-        panes.append(_all_by_hand(replace(pane, keys=tuple(placed(k, pane, target, size) for k in keys)), shot))
-    reasons = _reasons(doc, shot, target, tuple(panes), analysis, here)
+        keys = tuple(replace(k, zoom=_carried_zoom(k.zoom, size, pane, source.master, master)) for k in pane.keys)
+        panes.append(_all_by_hand(replace(pane, keys=tuple(placed(k, pane, master, size) for k in keys)), shot))
+    reasons = _reasons(target, tuple(panes), analysis)
     return replace(
-        here, panes=tuple(panes), arrangement=old.arrangement, sound=old.sound, decided="by hand", verdict="open",
-        why=f"Carried over from {source.name}.", reasons=reasons,
+        target.framing, panes=tuple(panes), arrangement=old.arrangement, sound=old.sound, decided="by hand",
+        verdict="open", why=f"Carried over from {source.master.name}.", reasons=reasons,
     )  # fmt: skip
 
 
@@ -134,18 +135,16 @@ def reset(
     chosen, made, skipped = tuple(shots), [], []
     for master in masters:
         for shot in chosen:
-            old = framed(doc, shot, master)
-            if old.verdict == "agreed":
+            place = Place(doc, shot, master)
+            if place.framing.verdict == "agreed":
                 skipped.append(shot.id)
             elif analysis is not None or way == "centre":
-                made.append(_reset(doc, old, shot, master, way, analysis, stretch))
+                made.append(_reset(place, way, analysis, stretch))
     return Given(tuple(made), tuple(dict.fromkeys(skipped)))
 
 
-def _reset(
-    doc: Document, old: Framing, shot: Shot, master: Master, way: Way, analysis: Analysis | None,
-    stretch: FrameRange | None,
-) -> Framing:  # fmt: skip
+def _reset(place: Place, way: Way, analysis: Analysis | None, stretch: FrameRange | None) -> Framing:
+    doc, shot, master, old = place.doc, place.shot, place.master, place.framing
     span = stretch or FrameRange(0, shot.frames)
     panes = tuple(_without_hand(p, span if stretch else None) for p in old.panes)
     freed = replace(old, panes=panes)
@@ -162,7 +161,7 @@ def _reset(
         made.append(_held_at(pane, rest, span, stretch is None))
     if stretch is not None and analysis is not None:
         return solved_with(doc, replace(freed, panes=tuple(made)), analysis)
-    reasons = _reasons(doc, shot, master, tuple(made), analysis, old)
+    reasons = _reasons(place, tuple(made), analysis)
     why = "The middle, set by hand." if way == "centre" else "The best static window, set by hand."
     return replace(freed, panes=tuple(made), decided="by hand", why=why, reasons=reasons, verdict="open")
 

@@ -9,11 +9,12 @@ from functools import lru_cache
 import numpy as np
 
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.model import Choices, Document, Drawn, Master, Rect, Shot, Sight
+from ezvar.core.model import Choices, Document, Drawn, Rect, Shot, Sight
 
 from ..paths.optimal import still_place
 from ..windows.geometry import Size, Window
 from ..windows.limits import Room
+from ..windows.place import Place
 from .demands import TIERS, Demand, Knots, demand
 
 RIVAL = 0.45
@@ -65,11 +66,10 @@ def _of_drawn(drawn: Drawn, number: int, start: int) -> Subject:
     return Subject(number, "drawn", frames, boxes, np.ones(len(frames)), _DRAWN + number)
 
 
-def worth_showing(doc: Document, shot: Shot, master: Master, subjects: Sequence[Subject]) -> tuple[Subject, ...]:
+def worth_showing(place: Place, subjects: Sequence[Subject]) -> tuple[Subject, ...]:
     """Those of a shot's subjects that an editor may want to follow: the weighty, the drawn, and whom a pane follows."""
-    framing = doc.framing(shot.id, master.id)
-    sights = [s for p in (framing.panes if framing else ()) for turn in p.choices.follow for s in turn.subjects]
-    followed = [known_again(s, shot, subjects) for s in sights]
+    sights = [s for p in place.framing.panes for turn in p.choices.follow for s in turn.subjects]
+    followed = [known_again(s, place.shot, subjects) for s in sights]
     most = max((s.importance for s in subjects if s.kind != "drawn"), default=0.0)
     return tuple(s for s in subjects if s.kind == "drawn" or s.importance >= _SEEN * most or s in followed)
 

@@ -23,7 +23,8 @@ from ..paths.optimal import calm_path, fullest_place, still_place
 from ..paths.pace import Pace, pace_of
 from ..windows.geometry import Size, fit_zoom, trimmed_size
 from ..windows.limits import Room, room_of
-from ..windows.path import framed, pane_aspect, pane_picture_size, pane_window
+from ..windows.path import pane_aspect, pane_picture_size
+from ..windows.place import Place
 from .zooming import held_zoom
 
 _KNOT = 4  # frames from knot to knot
@@ -63,28 +64,26 @@ def solve(
             cancel.check()
         progress(k / len(shots), f"Framing the shots for {master.name}")
         subjects, contrast = subjects_in(doc, shot, analysis), analysis.contrast(shot.start, shot.end)
-        framings.append(solve_shot(doc, shot, master, subjects, contrast))
+        framings.append(solve_shot(Place(doc, shot, master), subjects, contrast))
     return framings
 
 
-def solve_shot(
-    doc: Document, shot: Shot, master: Master, subjects: Sequence[Subject], contrast: tuple[float, float] | None = None
-) -> Framing:
-    """The best framing of a shot whose subjects are known, pane by pane.
+def solve_shot(place: Place, subjects: Sequence[Subject], contrast: tuple[float, float] | None = None) -> Framing:
+    """The best framing of a shot whose subjects are known, all panes of it.
 
     ``contrast`` is where most contrast is, as fractions of the picture; where
     nothing else is found, it pulls a little. Keeps each pane's place, choices and stretches by hand, the alternatives
     that are held, and the verdict. Panes that show another shot keep their
     windows: they are solved in that shot.
     """
-    old = framed(doc, shot, master)
-    problems = [_problem(doc, shot, master, pane, subjects, contrast) for pane in old.panes]
+    old = place.framing
+    problems = [_problem(place, pane, subjects, contrast) for pane in old.panes]
     panes, whys = [], []
     for p, pane in zip(problems, old.panes, strict=True):
         keys, why = (pane.keys, "Shows another shot.") if pane.shot else _path(p)
         panes.append(replace(pane, keys=keys))
         whys.append(why)
-    reasons = _reasons(doc, shot, master, panes, problems)
+    reasons = _reasons(place, panes, problems)
     why = whys[0] if len(whys) == 1 else " ".join(f"Pane {k}: {why}" for k, why in enumerate(whys, 1))
     decided: Decided = "by hand" if any(p.by_hand for p in panes) else "solved"
     return replace(old, panes=tuple(panes), decided=decided, why=why, reasons=reasons)
@@ -97,21 +96,16 @@ def solved_with(doc: Document, framing: Framing, analysis: Analysis) -> Framing:
     return solved
 
 
-def judged(
-    doc: Document, shot: Shot, master: Master, panes: Sequence[Pane], subjects: Sequence[Subject]
-) -> tuple[Reason, ...]:
-    """The reasons for doubt about panes, however they were made."""
-    return _reasons(doc, shot, master, panes, [_problem(doc, shot, master, p, subjects) for p in panes])
+def judged(place: Place, panes: Sequence[Pane], subjects: Sequence[Subject]) -> tuple[Reason, ...]:
+    """The reasons for doubt about panes in the place of its own, however they were made."""
+    return _reasons(place, panes, [_problem(place, p, subjects) for p in panes])
 
 
-def not_kept(
-    doc: Document, shot: Shot, master: Master, subjects: Sequence[Subject], number: int = 0
-) -> tuple[FrameRange, ...]:
+def not_kept(place: Place, subjects: Sequence[Subject]) -> tuple[FrameRange, ...]:
     """The stretches, in frames of the shot, in which a pane's window does not hold what it was asked to keep."""
-    pane = framed(doc, shot, master).panes[number]
-    seen = _seen(_problem(doc, shot, master, pane, subjects), subjects)
-    frames, size = seen.frames - shot.start, pane_picture_size(doc, shot, pane)
-    off: np.ndarray = left_out(seen, shown_areas([pane_window(pane, master, size, int(n)) for n in frames], size))
+    seen = _seen(_problem(place, place.pane, subjects), subjects)
+    frames = seen.frames - place.shot.start
+    off: np.ndarray = left_out(seen, shown_areas([place.window(int(n)) for n in frames], place.size))
     found: list[FrameRange] = []
     for k in (int(k) for k in np.flatnonzero(off)):
         first, last = frames[max(0, k - 1)], frames[min(k + 1, len(frames) - 1)]
@@ -123,16 +117,14 @@ def not_kept(
     return tuple(found)
 
 
-def _reasons(
-    doc: Document, shot: Shot, master: Master, panes: Sequence[Pane], problems: Sequence[_Problem]
-) -> tuple[Reason, ...]:
+def _reasons(place: Place, panes: Sequence[Pane], problems: Sequence[_Problem]) -> tuple[Reason, ...]:
     found = []
     for k, (pane, p) in enumerate(zip(panes, problems, strict=True)):
         if pane.shot:
             continue
         elsewhere = [s for j, other in enumerate(problems) if j != k for s in other.asks.group]
         subjects = [s for s in p.subjects if s not in elsewhere or s in p.asks.group]
-        found.append(reasons_for(doc, pane, master, shot, _seen(p, subjects)))
+        found.append(reasons_for(place, pane, _seen(p, subjects)))
     return together(found)
 
 
@@ -142,9 +134,9 @@ def _seen(p: _Problem, subjects: Sequence[Subject]) -> Seen:
 
 
 def _problem(
-    doc: Document, shot: Shot, master: Master, pane: Pane, subjects: Sequence[Subject],
-    contrast: tuple[float, float] | None = None,
-) -> _Problem:  # fmt: skip
+    place: Place, pane: Pane, subjects: Sequence[Subject], contrast: tuple[float, float] | None = None
+) -> _Problem:
+    doc, shot, master = place.doc, place.shot, place.master
     picture, aspect = pane_picture_size(doc, shot, pane), pane_aspect(pane, master)
     rate, choices = float(doc.lock.rate.fraction), pane.choices
     part = trimmed_size(picture, pane.trim)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtWidgets import QInputDialog
 
 from ezvar.app.kit.commands import Menu
@@ -74,7 +76,7 @@ def carry_over(tools: FramingTools) -> None:
     source, analysis = masters[masters.index(master) - 1], tools.session.media.analysis
     tools.work.each(
         f"Carry over from {source.name}",
-        lambda p: carried(p.doc, p.shot, source, p.master, analysis),
+        lambda p: carried(replace(p, master=source), p.master, analysis),
     )
 
 
