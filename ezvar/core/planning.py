@@ -28,7 +28,7 @@ from ezvar.core.lock import (
     take_lock,
 )
 from ezvar.core.model import Document, Drawn, Master, Rect, Shot, Turn, new_id
-from ezvar.core.progress import CancelToken, Progress, part, silent
+from ezvar.core.progress import CancelToken, Progress, portion, silent
 from ezvar.core.review import Taken, take, write_handoff
 from ezvar.core.store import Cache
 from ezvar.core.timing import Rate
@@ -60,8 +60,8 @@ def with_framings(
     solved = []
     wanted = tuple(doc.masters if masters is None else masters)
     for k, master in enumerate(wanted):
-        share = part(progress, k / len(wanted), (k + 1) / len(wanted))
-        for framing in solve(doc, master, analysis, chosen, share, cancel):
+        within = portion(progress, k / len(wanted), (k + 1) / len(wanted))
+        for framing in solve(doc, master, analysis, chosen, within, cancel):
             old = doc.framing(framing.shot, framing.master)
             if old is None or (old.decided == "solved" and old.verdict != "agreed"):
                 solved.append(replace(framing, verdict=old.verdict if old else "open"))
@@ -131,8 +131,8 @@ def relocked(
         )  # fmt: skip
     if not new.lock.flat and not old.lock.flat:
         return edits.carry(old, new, match_by_source(old, new))
-    before = look_through(old, cache, part(progress, 0.1, 0.5), cancel).signals.thumbs
-    analysis = look_through(new, cache, part(progress, 0.5, 1), cancel)
+    before = look_through(old, cache, portion(progress, 0.1, 0.5), cancel).signals.thumbs
+    analysis = look_through(new, cache, portion(progress, 0.5, 1), cancel)
     if new.lock.flat:
         new = with_cuts(new, analysis)
     return edits.carry(old, new, match_by_picture(old, new, before, analysis.signals.thumbs))
@@ -183,14 +183,14 @@ def plan(
 
     A flat ``reference`` movie says where the pictures were placed if the timeline does not.
     """
-    taken = take_lock(path, rate, folders, cache.folder, part(progress, 0, 0.05), cancel)
+    taken = take_lock(path, rate, folders, cache.folder, portion(progress, 0, 0.05), cancel)
     doc = taken.doc
     if reference is not None:
-        found = estimate_placements(doc, reference, part(progress, 0.05, 0.1), cancel)
+        found = estimate_placements(doc, reference, portion(progress, 0.05, 0.1), cancel)
         doc = edits.place_shots(doc, found.placements)
     for master in masters:
         doc = edits.add_master(doc, master)
-    analysis = look_through(doc, cache, part(progress, 0.1, 1), cancel)
+    analysis = look_through(doc, cache, portion(progress, 0.1, 1), cancel)
     if doc.lock.flat:
         doc = with_cuts(doc, analysis)
     return replace(taken, doc=with_framings(doc, analysis, cancel=cancel))

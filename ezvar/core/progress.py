@@ -36,6 +36,6 @@ class CancelToken:
             raise Cancelled
 
 
-def part(progress: Progress, start: float, end: float) -> Progress:
+def portion(progress: Progress, start: float, end: float) -> Progress:
     """A progress for a step that fills ``start`` to ``end`` of the whole."""
     return lambda fraction, message: progress(start + (end - start) * fraction, message)

@@ -68,19 +68,19 @@ def test_parts_follow_each_other_and_loops_go_round(played):
     player, _, frames = played
     began = []
     player.part_began.connect(lambda: began.append(player._at))
-    player.play_parts([(20, 24), (60, 63)])
+    player.play_spans([(20, 24), (60, 63)])
     assert [tick(played, 0.04) for _ in range(3)] == [21, 22, 23]
     assert tick(played, 0.04) == 23  # the part's last frame, and on to the next
     assert [tick(played, 0.04) for _ in range(2)] == [61, 62]
     tick(played, 0.04)
     assert player.speed == 0
     assert began == [0, 1]
-    player.play_parts([(20, 24)], loop=True)
+    player.play_spans([(20, 24)], loop=True)
     for _ in range(12):
         tick(played, 0.04)
     assert player.speed == 1
     assert set(frames[-12:]) == {20, 21, 22, 23} or set(frames[-12:]) == {21, 22, 23}
-    player.play_parts([])
+    player.play_spans([])
     assert player.speed == 1  # nothing to play leaves what is playing
 
 
@@ -111,7 +111,7 @@ def test_a_sound_device_is_the_clock_and_each_part_begins_its_sound_anew(planned
     player, frames = Player(), []
     player.set_lock(planned)
     player.moved.connect(frames.append)
-    player.play_parts([(0, 20), (40, 60)])
+    player.play_spans([(0, 20), (40, 60)])
     made[0].at = 0.4
     player._tick()
     assert frames == [10]  # whatever the machine's own clock says

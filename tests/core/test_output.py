@@ -35,7 +35,7 @@ def test_named_ranges_are_made_instead_of_the_whole(planned, tmp_path):
     master = replace(planned.masters[0], ranges=parts)
     doc = edits.change_master(planned, master)
     wanted = deliveries(master)
-    assert [d.part for d in wanted] == [*parts]
+    assert [d.named for d in wanted] == [*parts]
     assert len({d.key for d in wanted}) == 2
     made = [make_delivery(doc, d, tmp_path) for d in wanted]
     assert [m.frames for m in made] == [12, 10]

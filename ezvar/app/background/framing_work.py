@@ -10,7 +10,7 @@ from ezvar.app.session.session import Session
 from ezvar.core import edits
 from ezvar.core.errors import EzvarError
 from ezvar.core.framing import (
-    Part,
+    Copied,
     Place,
     ask,
     eased_keys,
@@ -160,12 +160,12 @@ class FramingWork:
             Asked(label, change, tuple(s.id for s in shots), master.id, gesture, kept, session.at.pane_number)
         )
 
-    def give(self, source: Framing, to: tuple[str, ...], part: Part, label: str) -> None:
+    def give(self, source: Framing, to: tuple[str, ...], copied: Copied, label: str) -> None:
         """Give a framing to shots of the active master, in one step of undo; agreed ones are skipped."""
         analysis, doc = self._session.media.analysis, self._session.project.document
 
         def change(place: Place) -> Framing:
-            (given,) = paste(place.doc, source, place.master, [place.shot.id], part, analysis).framings
+            (given,) = paste(place.doc, source, place.master, [place.shot.id], copied, analysis).framings
             return given
 
         self._ask_for(label, change, [doc.shot(s) for s in to])

@@ -103,19 +103,19 @@ def play_at_half_speed(bench: Workbench) -> None:
 @GO.command("go.play_shot", "Play this shot from its start", "P")
 def play_shot(bench: Workbench) -> None:
     shot = _shot(bench)
-    bench.player.play_parts([(shot.start, shot.end)])
+    bench.player.play_spans([(shot.start, shot.end)])
 
 
 @GO.command("go.loop", "Play this shot round and round", "Shift+Space")
 def loop(bench: Workbench) -> None:
     shot = _shot(bench)
-    bench.player.play_parts([(shot.start, shot.end)], loop=True)
+    bench.player.play_spans([(shot.start, shot.end)], loop=True)
 
 
 def _play_across(bench: Workbench, frame: int) -> None:
     lock = bench.session.project.document.lock
     lead = round(lock.rate.fraction * _LEAD)
-    bench.player.play_parts([(max(0, frame - lead), min(lock.frames, frame + lead))])
+    bench.player.play_spans([(max(0, frame - lead), min(lock.frames, frame + lead))])
 
 
 @GO.command("go.across_before", "Play across the cut before", "Shift+J")
@@ -132,6 +132,6 @@ def play_across_after(bench: Workbench) -> None:
 def play_unplayed(bench: Workbench) -> None:
     shots = bench.session.played.unplayed()
     if shots:
-        bench.player.play_parts([(s.start, s.end) for s in shots])
+        bench.player.play_spans([(s.start, s.end) for s in shots])
     else:
         bench.session.messages.say("Every shot of this master was played since it last changed.")

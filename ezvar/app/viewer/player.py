@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     from PyQt6.QtMultimedia import QAudioSink
 
 
-Part = tuple[int, int]
+Span = tuple[int, int]
 
 
 class Player(QObject):
@@ -44,7 +44,7 @@ class Player(QObject):
         self._doc: Document | None = None
         self._master: Master | None = None
         self._speed = 0.0
-        self._parts: list[Part] = []
+        self._spans: list[Span] = []
         self._at = 0  # which of them
         self._loop = False
         self._from = 0
@@ -74,16 +74,16 @@ class Player(QObject):
         start = 0 if speed > 0 and frame >= self._frames - 1 else frame
         self._begin([(0, self._frames)], start, speed, loop=False)
 
-    def play_parts(self, parts: Sequence[Part], loop: bool = False) -> None:
+    def play_spans(self, spans: Sequence[Span], loop: bool = False) -> None:
         """Play stretches of lock frames, ``end`` excluded, one after the other; with ``loop`` round and round."""
-        if parts:
-            self._begin(parts, parts[0][0], 1, loop)
+        if spans:
+            self._begin(spans, spans[0][0], 1, loop)
 
-    def _begin(self, parts: Sequence[Part], frame: int, speed: float, loop: bool) -> None:
+    def _begin(self, spans: Sequence[Span], frame: int, speed: float, loop: bool) -> None:
         self.stop()
         if not self._frames:
             return
-        self._parts, self._at, self._loop, self._speed = list(parts), 0, loop, speed
+        self._spans, self._at, self._loop, self._speed = list(spans), 0, loop, speed
         self._start(frame)
         self._timer.start()
         self.playing_changed.emit(True)
@@ -115,17 +115,17 @@ class Player(QObject):
             gone = time.monotonic() - self._since
         way = self._rate.frame_at(Fraction(gone * abs(self._speed)))
         frame = self._from + (way if self._speed > 0 else -way)
-        start, end = self._parts[self._at]
+        start, end = self._spans[self._at]
         over = self._sound is not None and self._sound.over
         if not over and start <= frame < end:
             self.moved.emit(frame)
             return
         self.moved.emit(max(start, min(frame, end - 1)))
         self._at += 1
-        if self._at == len(self._parts) and self._loop:
+        if self._at == len(self._spans) and self._loop:
             self._at = 0
-        if self._at < len(self._parts) and self._speed > 0:
-            self._start(self._parts[self._at][0])
+        if self._at < len(self._spans) and self._speed > 0:
+            self._start(self._spans[self._at][0])
         else:
             self.stop()
 

@@ -34,7 +34,7 @@ from .editing.panes import (
     swapped,
     trim_to,
 )
-from .editing.transfer import Given, Part, Way, carried, give, paste, reset
+from .editing.transfer import Copied, Given, Way, carried, give, paste, reset
 from .keeping.whom_to_follow import known_again, sight_of, subject_shown, subjects_in, worth_showing
 from .paths.optimal import load_solver
 from .paths.pace import MIDDLE, pace_of, words
@@ -62,12 +62,12 @@ __all__ = [
     "ARRANGEMENTS",
     "MIDDLE",
     "NEEDS_A_LOOK",
+    "Copied",
     "CropWindow",
     "Doubted",
     "Enlarged",
     "Given",
     "Handle",
-    "Part",
     "Place",
     "Remedy",
     "Size",

@@ -155,7 +155,7 @@ class LockReader:
                 picture = black(media.width, media.height)
         part = used_part(self.doc, shot, frame - shot.start)
         if part != Rect():
-            picture = picture.part(part.x, part.y, part.width, part.height, *used_size(self.doc, shot))
+            picture = picture.cropped(part.x, part.y, part.width, part.height, *used_size(self.doc, shot))
         return picture.numbered(frame)
 
     def show(self, doc: Document) -> None:

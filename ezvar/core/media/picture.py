@@ -32,7 +32,7 @@ class Picture:
         """The same picture under another number."""
         return Picture(index, self.stored, self.width, self.height, self._turns * 90)
 
-    def part(self, x: float, y: float, w: float, h: float, width: int, height: int) -> Picture:
+    def cropped(self, x: float, y: float, w: float, h: float, width: int, height: int) -> Picture:
         """A part of the picture, given as fractions, at an even size in pixels. Its edges fall on whole pixels."""
         whole = self.planes()
         left, top = round(x * whole.width / 2) * 2, round(y * whole.height / 2) * 2

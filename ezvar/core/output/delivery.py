@@ -21,21 +21,21 @@ class Delivery:
     """A movie to be made: a master from end to end, or one of its named ranges."""
 
     master: Master
-    part: NamedRange | None = None
+    named: NamedRange | None = None
 
     @property
     def name(self) -> str:
-        return f"{self.master.name} {self.part.name}" if self.part else self.master.name
+        return f"{self.master.name} {self.named.name}" if self.named else self.master.name
 
     @property
     def key(self) -> str:
         """What tells it from all others of a document."""
-        return f"{self.master.id}/{self.master.ranges.index(self.part)}" if self.part else self.master.id
+        return f"{self.master.id}/{self.master.ranges.index(self.named)}" if self.named else self.master.id
 
 
 def deliveries(master: Master) -> tuple[Delivery, ...]:
     """What is made of a master: its named ranges where it has any, else the whole."""
-    return tuple(Delivery(master, part) for part in master.ranges) or (Delivery(master),)
+    return tuple(Delivery(master, named) for named in master.ranges) or (Delivery(master),)
 
 
 def output_name(doc: Document, delivery: Delivery, most: int = LONGEST) -> str:
@@ -54,7 +54,7 @@ def renamed(doc: Document, wanted: Iterable[Delivery], most: int = LONGEST) -> l
 
 
 def _names(doc: Document, most: int) -> dict[str, FileName]:
-    every = [d for m in doc.masters for d in (Delivery(m), *(Delivery(m, part) for part in m.ranges))]
+    every = [d for m in doc.masters for d in (Delivery(m), *(Delivery(m, named) for named in m.ranges))]
     named = file_names((f"{doc.lock.name} {d.name}" for d in every), ".mp4", most)
     return {d.key: name for d, name in zip(every, named, strict=True)}
 

@@ -75,8 +75,8 @@ def make_delivery(
     stop; in each case nothing is left behind.
     """
     whole = FrameRange(0, doc.lock.frames)
-    master, part = delivery.master, delivery.part
-    span = within or (FrameRange(part.start, part.end) if part else whole)
+    master, named = delivery.master, delivery.named
+    span = within or (FrameRange(named.start, named.end) if named else whole)
     if not len(span) or span.start < 0 or span.end > whole.end:
         raise InputError("the range lies outside the lock", remedy=f"Choose frames from 0 to {whole.end}")
     target = output_path(doc, delivery, folder)

@@ -7,7 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 from itertools import groupby, pairwise
 from typing import Any
 
-from ezvar.core.progress import CancelToken, Progress, part, silent
+from ezvar.core.progress import CancelToken, Progress, portion, silent
 from ezvar.core.threads import stand_back
 
 from .kinds import Surroundings, kind_of
@@ -26,8 +26,8 @@ def run_here(
     for (missing, kind), group in groupby(found, key=lambda each: (each[2] is None, each[1])):
         those = list(group)
         if missing:
-            share = part(progress, done / len(tasks), (done + len(those)) / len(tasks))
-            yield from kind.run([task for task, _, _ in those], around, share, token)
+            within = portion(progress, done / len(tasks), (done + len(those)) / len(tasks))
+            yield from kind.run([task for task, _, _ in those], around, within, token)
         else:
             yield from (kept for _, _, kept in those)
         done += len(those)

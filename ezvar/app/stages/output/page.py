@@ -89,11 +89,11 @@ class OutputPage(Page[OutputTools]):
             self._say(delivery)
 
     def _head(self, delivery: Delivery) -> str:
-        master, part = delivery.master, delivery.part
+        master, named = delivery.master, delivery.named
         head = f"{delivery.name}     {master.width} × {master.height}"
         return (
-            f"{head}     {self.session.readings.timecode(part.start)} to {self.session.readings.timecode(part.end)}"
-            if part
+            f"{head}     {self.session.readings.timecode(named.start)} to {self.session.readings.timecode(named.end)}"
+            if named
             else head
         )
 

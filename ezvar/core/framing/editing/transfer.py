@@ -18,7 +18,7 @@ from ..windows.path import framed, key_at, pane_aspect, pane_picture_size
 from ..windows.place import Place
 from .moves import placed, resting
 
-Part = Literal["position", "zoom", "everything", "choices"]
+Copied = Literal["position", "zoom", "everything", "choices"]
 Way = Literal["centre", "static", "solved"]
 
 
@@ -30,13 +30,15 @@ class Given:
     skipped: tuple[str, ...]
 
 
-def give(doc: Document, shot: str, master: Master, to: Iterable[str], part: Part, analysis: Analysis | None) -> Given:
+def give(
+    doc: Document, shot: str, master: Master, to: Iterable[str], copied: Copied, analysis: Analysis | None
+) -> Given:
     """Give the framing of a shot to others, as `paste` does."""
-    return paste(doc, framed(doc, doc.shot(shot), master), master, [s for s in to if s != shot], part, analysis)
+    return paste(doc, framed(doc, doc.shot(shot), master), master, [s for s in to if s != shot], copied, analysis)
 
 
 def paste(
-    doc: Document, source: Framing, master: Master, to: Iterable[str], part: Part, analysis: Analysis | None
+    doc: Document, source: Framing, master: Master, to: Iterable[str], copied: Copied, analysis: Analysis | None
 ) -> Given:
     """Give a framing to shots: its position, its zoom, everything, or its choices to solve each by.
 
@@ -49,22 +51,22 @@ def paste(
         if old.verdict == "agreed":
             skipped.append(other.id)
         else:
-            made.append(_given(source, Place(doc, other, master), part, analysis))
+            made.append(_given(source, Place(doc, other, master), copied, analysis))
     return Given(tuple(made), tuple(skipped))
 
 
-def _given(source: Framing, to: Place, part: Part, analysis: Analysis | None) -> Framing:
+def _given(source: Framing, to: Place, copied: Copied, analysis: Analysis | None) -> Framing:
     old = to.framing
-    if part == "choices":
+    if copied == "choices":
         choices = source.panes[0].choices
         asked = replace(old, panes=tuple(replace(p, choices=choices, by_hand=()) for p in old.panes))
         if analysis is None:
             return asked
         return replace(solved_with(to.doc, asked, analysis), decided="from a set-up")
-    if part == "everything":
+    if copied == "everything":
         panes, arrangement, sound = source.panes, source.arrangement, source.sound
     else:
-        first = _with(part, source.panes[0], to.first)
+        first = _with(copied, source.panes[0], to.first)
         panes, arrangement, sound = (first, *old.panes[1:]), old.arrangement, old.sound
     panes = tuple(_all_by_hand(p, to.shot) for p in panes)
     reasons = _reasons(to, panes, analysis)
@@ -74,9 +76,9 @@ def _given(source: Framing, to: Place, part: Part, analysis: Analysis | None) ->
     )  # fmt: skip
 
 
-def _with(part: Part, source: Pane, to: Place) -> Pane:
+def _with(copied: Copied, source: Pane, to: Place) -> Pane:
     old = to.pane
-    if part == "position":
+    if copied == "position":
         keys = tuple(replace(k, zoom=key_at(old, k.frame).zoom) for k in source.keys)
     else:
         keys = tuple(replace(k, zoom=key_at(source, k.frame).zoom) for k in old.keys)

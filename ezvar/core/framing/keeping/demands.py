@@ -95,10 +95,10 @@ def keep_boxes(subject: Subject, frames: np.ndarray, tier: str = TIERS[0]) -> np
 
 
 def demand(
-    group: Sequence[Subject], knots: Knots, share: tuple[float, float], tier: str = TIERS[0],
+    group: Sequence[Subject], knots: Knots, extent: tuple[float, float], tier: str = TIERS[0],
     choices: Choices = Choices(),
 ) -> Demand:  # fmt: skip
-    """What a group asks of a window of a size (``share``, fractions of the picture): whoever of it is there is kept."""
+    """What a group asks of a window of an ``extent``, in fractions of the picture: whoever of it is there is kept."""
     count = len(knots.frames)
     low, high = np.full((count, 2), -np.inf), np.full((count, 2), np.inf)
     wanted, weight = np.full((count, 2), 0.5), np.zeros(count)
@@ -112,9 +112,9 @@ def demand(
         right[there] = np.maximum(right[there], boxes[:, 2:])
         weight[there] = _PLACED if placed else 1.0
         if len(group) == 1:
-            lean[there] = _lean(subject, share, choices, tier == TIERS[0])
+            lean[there] = _lean(subject, extent, choices, tier == TIERS[0])
     some = weight > 0
-    half = np.array(share) / 2
+    half = np.array(extent) / 2
     low[some], high[some] = right[some] - half, left[some] + half
     best = (left[some] + right[some]) / 2 + lean[some]
     if tier != TIERS[0] and len(group) > 1:
@@ -132,11 +132,11 @@ def _with_shoulders(first: Subject, knots: Knots, half: np.ndarray, best: np.nda
     return np.where(can, np.clip(best, near, np.maximum(near, far)), best)
 
 
-def _lean(subject: Subject, share: tuple[float, float], choices: Choices, whole: bool) -> tuple[float, float]:
+def _lean(subject: Subject, extent: tuple[float, float], choices: Choices, whole: bool) -> tuple[float, float]:
     """How far beside a subject's middle the window's is wanted, fractions of the picture; ``whole`` says that all of it
     fits, so that there is room to look into."""
-    across = (0.5 - choices.place) * share[0]
+    across = (0.5 - choices.place) * extent[0]
     if whole and choices.look_room and choices.place == 0.5:
-        across += _LOOK * share[0] * subject.look
+        across += _LOOK * extent[0] * subject.look
     usual = _HEADROOM if subject.kind == "face" else 0.0
-    return across, (usual if choices.headroom is None else choices.headroom) * share[1]
+    return across, (usual if choices.headroom is None else choices.headroom) * extent[1]

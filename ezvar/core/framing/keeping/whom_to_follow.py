@@ -125,7 +125,7 @@ def asked(
     else:
         group, others = _by_importance(subjects, knots, room, choices.keep_text)
         tiers = [
-            _with_turns(demand(group, knots, room.share, tier, choices), others, knots, room, rate, tier, choices)
+            _with_turns(demand(group, knots, room.extent, tier, choices), others, knots, room, rate, tier, choices)
             for tier in TIERS
         ]
     return Asked(group, _as_much_as_serves(tiers, room), bool(turns), lost)
@@ -148,9 +148,9 @@ def _turns(
 def _in_turn(
     turns: Sequence[tuple[int, tuple[Subject, ...]]], knots: Knots, room: Room, tier: str, choices: Choices
 ) -> Demand:
-    made = demand(turns[0][1], knots, room.share, tier, choices)
+    made = demand(turns[0][1], knots, room.extent, tier, choices)
     for frame, group in turns[1:]:
-        made = made.where(knots.frames >= frame, demand(group, knots, room.share, tier, choices))
+        made = made.where(knots.frames >= frame, demand(group, knots, room.extent, tier, choices))
     return made
 
 
@@ -193,7 +193,7 @@ def _by_importance(
     for other in holdable[len(group) :]:
         if other.importance < _SMALL * first.importance or (other.kind == "moving" and first.kind == "face"):
             continue
-        together = demand([*group, other], knots, room.share, "head")
+        together = demand([*group, other], knots, room.extent, "head")
         if together.fits[together.weight > 0].all():
             group.append(other)
     others = tuple(s for s in holdable if s not in group and s.importance >= RIVAL * first.importance)
@@ -204,7 +204,7 @@ def _can_be_held(subject: Subject, knots: Knots, room: Room) -> bool:
     """Whether following a subject makes sense: a face always, other things where they fit and go a steady way."""
     if subject.kind in ("face", "drawn"):
         return True
-    alone = demand([subject], knots, room.share)
+    alone = demand([subject], knots, room.extent)
     there = alone.weight > 0
     return bool(there.any() and alone.fits[there].mean() >= FITS and subject.steady > _STEADY)
 
@@ -216,7 +216,7 @@ def _with_turns(
     for other in others:
         turn = _long_runs(knots.there(other) & (asks.weight == 0), knots.frames, _DWELL * rate)
         if turn.any():
-            asks = asks.where(turn, demand([other], knots, room.share, tier, choices))
+            asks = asks.where(turn, demand([other], knots, room.extent, tier, choices))
     return asks
 
 

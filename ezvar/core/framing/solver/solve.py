@@ -289,7 +289,7 @@ def _where_most_is(p: _Problem) -> tuple[np.ndarray, str]:
     weights = np.concatenate([s.importance * s.there(frames) for s in subjects])
     boxes = np.concatenate([s.at(frames) for s in subjects])
     at = np.array([
-        fullest_place(boxes[:, axis], boxes[:, axis + 2], weights, p.room.share[axis], p.room.limits[axis])
+        fullest_place(boxes[:, axis], boxes[:, axis + 2], weights, p.room.extent[axis], p.room.limits[axis])
         for axis in (0, 1)
     ])  # fmt: skip
     what = "on the text, which does not fit" if subjects[0].kind == "text" else "where most moves"

@@ -89,4 +89,4 @@ def _serving_zoom(asks: Asked, room: Room, zoom: float, part: float) -> float:
         return zoom
     sizes = (asks.demand.boxes[:, 2:] - asks.demand.boxes[:, :2])[some]
     largest = np.percentile(sizes, _MOSTLY, axis=0)
-    return float(zoom * part * (np.array(room.share) / np.maximum(largest, 1e-6)).min())
+    return float(zoom * part * (np.array(room.extent) / np.maximum(largest, 1e-6)).min())

@@ -13,12 +13,12 @@ _NOTHING = 1e-4  # of the picture
 
 @dataclass(frozen=True)
 class Room:
-    """A window's width and height, ``share``, and the least and the greatest centres, ``limits``, across and down.
+    """A window's width and height, ``extent``, and the least and the greatest centres, ``limits``, across and down.
 
     All are fractions of the picture.
     """
 
-    share: tuple[float, float]
+    extent: tuple[float, float]
     limits: tuple[tuple[float, float], tuple[float, float]]
 
     @property
@@ -34,13 +34,13 @@ def room_of(picture: Size, aspect: float, zoom: float, trim: Rect = Rect()) -> R
     middle, though it could stand elsewhere.
     """
     ends = [placed_window(picture, aspect, at, at, zoom, trim=trim) for at in (-1.0, 2.0)]
-    share = (ends[0].width / picture.width, ends[0].height / picture.height)
+    extent = (ends[0].width / picture.width, ends[0].height / picture.height)
     kept = ((trim.x, trim.width), (trim.y, trim.height))
     limits = []
     for axis, (begin, length) in enumerate(kept):
-        if share[axis] >= length - _NOTHING:
+        if extent[axis] >= length - _NOTHING:
             middle = begin + length / 2
             limits.append((middle, middle))
         else:
-            limits.append((begin + share[axis] / 2, begin + length - share[axis] / 2))
-    return Room(share, (limits[0], limits[1]))
+            limits.append((begin + extent[axis] / 2, begin + length - extent[axis] / 2))
+    return Room(extent, (limits[0], limits[1]))

@@ -7,14 +7,14 @@ from dataclasses import replace
 from PyQt6.QtWidgets import QInputDialog
 
 from ezvar.app.kit.commands import Menu
-from ezvar.core.framing import Part, carried
+from ezvar.core.framing import Copied, carried
 
 from ..agree_preview import AgreePreview
 from ..tools import FramingTools, framing_there
 from .ways import agree
 
 SEVERAL: Menu[FramingTools] = Menu("Framing › Several shots", when=framing_there, everywhere=False)
-PARTS: dict[Part, str] = {
+COPIED: dict[Copied, str] = {
     "everything": "Everything",
     "position": "The position only",
     "zoom": "The zoom only",
@@ -28,12 +28,12 @@ def copy(tools: FramingTools) -> None:
     tools.messages.say("The framing is copied.")
 
 
-def _paste(tools: FramingTools, part: Part) -> None:
+def _paste(tools: FramingTools, copied: Copied) -> None:
     if tools.work.copied is None:
         tools.messages.say("No framing was copied yet.")
         return
     to = tuple(s.id for s in tools.work.targets())
-    tools.work.give(tools.work.copied, to, part, f"Paste {PARTS[part].lower()}")
+    tools.work.give(tools.work.copied, to, copied, f"Paste {COPIED[copied].lower()}")
 
 
 @SEVERAL.command("framing.paste", "Paste the framing", "Ctrl+V")
@@ -43,18 +43,18 @@ def paste_all(tools: FramingTools) -> None:
 
 @SEVERAL.command("framing.paste_part", "Paste a part of the framing…", "Ctrl+Shift+V")
 def paste_a_part(tools: FramingTools) -> None:
-    words = list(PARTS.values())
+    words = list(COPIED.values())
     said, given = QInputDialog.getItem(tools.bench.widget, "Paste the framing", "What of it:", words, 0, False)
     if given:
-        _paste(tools, next(part for part, text in PARTS.items() if text == said))
+        _paste(tools, next(copied for copied, text in COPIED.items() if text == said))
 
 
-def _give(tools: FramingTools, part: Part) -> None:
+def _give(tools: FramingTools, copied: Copied) -> None:
     place, group = tools.place, tools.desk.of_shot.setup
     if not group:
         tools.messages.say("This shot's camera position does not come again.")
         return
-    tools.work.give(place.framing, tuple(s for s in group if s != place.shot.id), part, "Give to the set-up")
+    tools.work.give(place.framing, tuple(s for s in group if s != place.shot.id), copied, "Give to the set-up")
 
 
 @SEVERAL.command("framing.give", "Give to the set-up", "G")

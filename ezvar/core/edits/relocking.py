@@ -1,0 +1,81 @@
+"""Carrying decisions over to a lock that was changed and locked again."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from ezvar.core.model import Document, Shot, hanging
+
+Change = Literal["unchanged", "moved", "trimmed", "extended", "split", "new", "removed"]
+
+_WORDS: dict[Change, str] = {
+    "unchanged": "is as it was",
+    "moved": "was moved",
+    "trimmed": "was trimmed",
+    "extended": "was extended",
+    "split": "is a further part of it",
+}
+
+
+@dataclass(frozen=True)
+class Carried:
+    """What became of one shot: ``old`` and ``new`` are shot numbers from 1, ``None`` where there is none."""
+
+    change: Change
+    old: int | None
+    new: int | None
+    said: str
+
+
+@dataclass(frozen=True)
+class Match:
+    """A shot of the old lock that shows what a new one does; the new one's first frame is its frame ``later``."""
+
+    shot: str
+    later: int
+
+
+def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Document, list[Carried]]:
+    """The new lock with every decision of the old document that has a shot to go to.
+
+    ``same`` maps shots of the new lock to those of the old one that show the
+    same, as the lock's rooms match them. Framings keep
+    their windows at the same pictures: a shot that begins later or earlier
+    in its clip has its keyframes shifted. What has no shot any more is kept
+    in the document's ``aside``, and listed.
+    """
+    masters = tuple(old.masters)
+    doc = replace(hanging.with_shots_only(new, ()), masters=masters, project=old.project)
+    listed: list[Carried] = []
+    used: dict[str, int] = {}
+    for number, shot in enumerate(new.shots, 1):
+        match = same.get(shot.id)
+        if match is None:
+            listed.append(Carried("new", None, number, f"Shot {number} is new."))
+            continue
+        origin = old.shot(match.shot)
+        place = old.place_of(origin.id) + 1
+        used[origin.id] = used.get(origin.id, 0) + 1
+        doc = hanging.carried(old, origin.id, shot.id, match.later, doc)
+        change = _change(origin, shot, match.later, used[origin.id])
+        words = _WORDS[change]
+        listed.append(Carried(change, place, number, f"Shot {number}, earlier {place}, {words}."))
+    gone = [s for s in old.shots if s.id not in used]
+    for shot in gone:
+        place = old.place_of(shot.id) + 1
+        decided = [old.master(f.master).name for f in old.framings if f.shot == shot.id]
+        kept = f" Its framings for {', '.join(decided)} are kept aside." if decided else ""
+        listed.append(Carried("removed", place, None, f"Shot {place} of the old lock is no longer there.{kept}"))
+    aside = tuple(f for f in old.framings if f.shot in {s.id for s in gone})
+    return replace(doc, aside=(*old.aside, *aside)), listed
+
+
+def _change(old: Shot, new: Shot, later: int, uses: int) -> Change:
+    if uses > 1:
+        return "split"
+    if later < 0 or later + new.frames > old.frames:
+        return "extended"
+    if later > 0 or later + new.frames < old.frames:
+        return "trimmed"
+    return "unchanged" if old.start == new.start else "moved"
