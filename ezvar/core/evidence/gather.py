@@ -81,7 +81,7 @@ def nothing_seen(finders: tuple[RegionKind, ...] = KINDS[:3]) -> Evidence:
 
 
 class Finders:
-    """What can be looked for here: a finder whose model is missing is left out. Loads models, which takes its time."""
+    """What can be looked for here: a finder whose model is missing is left out."""
 
     def __init__(self) -> None:
         found: tuple[tuple[RegionKind, FaceFinder | TextFinder | FigureFinder | None], ...] = (

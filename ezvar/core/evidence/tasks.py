@@ -29,8 +29,9 @@ _SAID = "Looking for cuts, people, text and movement"
 
 def look_tasks(doc: Document, finders: Finders, proxy: bool) -> list[Task]:
     """The tasks of looking through a document's lock, with a proxy made on the way or without."""
+    content = lock_content(doc)
     return [
-        task("look", [lock_content(doc)], start=start, end=end, finders=list(finders.kinds), proxy=proxy)
+        task("look", [content], start=start, end=end, finders=list(finders.kinds), proxy=proxy)
         for start, end in stretches(doc.lock.frames)
     ]
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import os
+from functools import cached_property
+from typing import Any
 
 import numpy as np
-import onnxruntime
 
 
 class Detector:
@@ -17,11 +18,17 @@ class Detector:
     def __init__(self, model: os.PathLike[str]) -> None:
         if not os.path.exists(model):
             raise FileNotFoundError(model)
+        self._model = model
+
+    @cached_property
+    def _session(self) -> Any:
+        """The network, loaded with its runtime by the first picture: both take their time and memory."""
+        import onnxruntime
+
         options = onnxruntime.SessionOptions()
         options.log_severity_level = 3
         options.add_session_config_entry("session.intra_op.allow_spinning", "0")  # others work meanwhile
-        self._session = onnxruntime.InferenceSession(str(model), options, providers=["CPUExecutionProvider"])
-        self._input = self._session.get_inputs()[0].name
+        return onnxruntime.InferenceSession(str(self._model), options, providers=["CPUExecutionProvider"])
 
     def input_size(self, width: int, height: int) -> tuple[int, int]:
         """The size at which a picture of this size is best handed over: multiples of 32."""
@@ -30,4 +37,7 @@ class Detector:
 
     def run(self, tensor: np.ndarray) -> list[np.ndarray]:
         """The network's outputs for a float32 tensor (channels, height, width)."""
-        return [np.asarray(o) for o in self._session.run(None, {self._input: np.ascontiguousarray(tensor[None])})]
+        return [
+            np.asarray(o)
+            for o in self._session.run(None, {self._session.get_inputs()[0].name: np.ascontiguousarray(tensor[None])})
+        ]
