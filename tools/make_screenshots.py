@@ -83,6 +83,7 @@ def shoot_states(window: MainWindow, folder: Path) -> None:
 
 def main() -> None:
     folder = Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER
+    folder.mkdir(parents=True, exist_ok=True)
     os.environ["EZVAR_CONFIG"] = tempfile.mkdtemp()  # the user's own keys and theme are left alone
     app = make_application()
     window = MainWindow()
