@@ -78,10 +78,12 @@ def _enlarged(options: argparse.Namespace, cancel: CancelToken) -> int:
 
 
 def _check(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.evidence import kept_analysis
     from ezvar.core.problems import problems
-    from ezvar.core.store import load_project
+    from ezvar.core.store import default_cache, load_project
 
-    found = problems(load_project(options.project))
+    doc = load_project(options.project)
+    found = problems(doc, kept_analysis(doc, default_cache()))
     for problem in found:
         print(problem)
     return 1 if found else 0

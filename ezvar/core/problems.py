@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from ezvar.core.errors import EzvarError
+from ezvar.core.evidence import Analysis, damages
 from ezvar.core.lock import silences
 from ezvar.core.media import fingerprint, probe
 from ezvar.core.model import Document
@@ -19,8 +20,8 @@ def without_cuts(doc: Document) -> bool:
     return doc.lock.flat and len(doc.shots) == 1 and doc.lock.rate.seconds(doc.lock.frames) > _LONG
 
 
-def problems(doc: Document) -> list[str]:
-    """Every problem of a project, a sentence each. Opens its media."""
+def problems(doc: Document, analysis: Analysis | None = None) -> list[str]:
+    """Every problem of a project, a sentence each. Opens its media; what is damaged in them is told of an analysis."""
     found: list[str] = []
     for media in doc.lock.media:
         if media.kind == "black":
@@ -41,6 +42,8 @@ def problems(doc: Document) -> list[str]:
             found.append(str(error))
     if without_cuts(doc):
         found.append("The cuts of the lock are not found yet: it would be framed as one block.")
+    if analysis is not None:
+        found += [damage.said(doc.lock) for damage in damages(analysis.damaged)]
     found += [silence.said(doc.lock) for silence in silences(doc)]
     found += doc.lock.left_out
     if not doc.masters:

@@ -3,6 +3,7 @@
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import opentimelineio as otio
 import pytest
 from PyQt6.QtCore import Qt
@@ -311,3 +312,24 @@ def test_a_decision_kept_aside_is_shown_and_brought_back(opened, qtbot):
     assert "A framing in 9:16" not in _rows(tree)
     session.project.undo()
     assert session.project.document.aside == (kept,)
+
+
+def test_damaged_pictures_are_listed_and_gone_to(opened, qtbot):
+    session = opened.session
+    press(qtbot, opened, Qt.Key.Key_1, CTRL)
+    sheet = opened.pages["lock"].sheet
+    assert not sheet.isVisible()
+    session.media.put_analysis(replace(session.media.analysis, damaged=np.array([30, 31, 32, 50], np.int32)))
+    rest(qtbot, opened)
+    assert sheet.isVisible()
+    (group,) = (
+        sheet.tree.topLevelItem(k) for k in range(sheet.tree.topLevelItemCount()) if "Damaged" in _title(sheet, k)
+    )
+    assert [group.child(k).text(0) for k in range(2)] == ["00:00:01:05 to 00:00:01:07", "00:00:02:00"]
+    sheet.tree.setCurrentItem(group.child(1))
+    sheet.tree.itemActivated.emit(group.child(1), 0)
+    assert session.at.frame == 50
+
+
+def _title(sheet, k):
+    return sheet.tree.topLevelItem(k).text(0)

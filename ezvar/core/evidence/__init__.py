@@ -1,6 +1,7 @@
 """What the analysis saw: faces, text and what moves by itself, kept for later and joined to subjects."""
 
 from .analysis import Analysis
+from .damage import Damage, damages
 from .finders.faces import FaceFinder
 from .finders.text import TextFinder
 from .gather import Evidence, Finders, Gatherer, nothing_seen
@@ -8,12 +9,13 @@ from .looking import LEAD, Seen, looked
 from .regions import Region, RegionKind
 from .subject import Subject
 from .subjects import subjects_of
-from .tasks import joined, look_tasks, look_through
+from .tasks import joined, kept_analysis, look_tasks, look_through
 from .tracking import Track, track
 
 __all__ = [
     "LEAD",
     "Analysis",
+    "Damage",
     "Evidence",
     "FaceFinder",
     "Finders",
@@ -24,7 +26,9 @@ __all__ = [
     "Subject",
     "TextFinder",
     "Track",
+    "damages",
     "joined",
+    "kept_analysis",
     "look_tasks",
     "look_through",
     "looked",

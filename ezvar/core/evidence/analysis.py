@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
+
+import numpy as np
 
 from ezvar.core.cuts import Candidate, Signals, weigh
 
@@ -15,10 +17,14 @@ from .subjects import subjects_of
 
 @dataclass(frozen=True, eq=False)
 class Analysis:
-    """What was seen of a movie: change signals of every frame, evidence of some."""
+    """What was seen of a movie: change signals of every frame, evidence of some.
+
+    ``damaged`` (frames,) are the lock frames that could not be decoded, or are drawn on from such.
+    """
 
     signals: Signals
     evidence: Evidence
+    damaged: np.ndarray = field(default_factory=lambda: np.zeros(0, np.int32))
 
     @cached_property
     def candidates(self) -> tuple[Candidate, ...]:

@@ -26,11 +26,15 @@ LEAD = 8
 
 @dataclass(frozen=True, eq=False)
 class Seen:
-    """What was seen of the frames from ``start`` on, to the end of the stretch or of the lock."""
+    """What was seen of the frames from ``start`` on, to the end of the stretch or of the lock.
+
+    ``damaged`` (frames,) int32 are those that could not be decoded, or are drawn on from such.
+    """
 
     start: int
     signals: Signals
     evidence: Evidence
+    damaged: np.ndarray
 
 
 def looked(
@@ -47,6 +51,7 @@ def looked(
     """
     before: deque[Picture] = deque(maxlen=LEAD)
     meter, gatherer, first = Meter(STRETCH), Gatherer(finders), start
+    damaged: list[int] = []
     for picture in pictures:
         if picture.index < start:
             before.append(picture)
@@ -55,20 +60,23 @@ def looked(
             break
         if picture.index == start or picture.index - first == STRETCH:
             if picture.index > start:
-                yield Seen(first, meter.result(), gatherer.result())
+                yield Seen(first, meter.result(), gatherer.result(), np.array(damaged, np.int32))
             meter, gatherer, first = Meter(STRETCH), Gatherer(finders), picture.index
+            damaged = []
             for earlier in before:
                 meter.begin_after(earlier)
                 gatherer.begin_after(earlier)
         gatherer.add(picture, meter.add(picture))
         also(picture)
+        if picture.damaged:
+            damaged.append(picture.index)
         before.append(picture)
     if meter.count:
-        yield Seen(first, meter.result(), gatherer.result())
+        yield Seen(first, meter.result(), gatherer.result(), np.array(damaged, np.int32))
 
 
-def joined_stretches(parts: Sequence[Seen]) -> tuple[Signals, Evidence]:
-    """What was seen of stretches that follow one another from the first frame on."""
+def joined_stretches(parts: Sequence[Seen]) -> tuple[Signals, Evidence, np.ndarray]:
+    """What was seen of stretches that follow one another from the first frame on, and the damaged frames."""
     arrays = [part.signals.arrays() for part in parts]
     signals = Signals(**{name: np.concatenate([a[name] for a in arrays]) for name in arrays[0]})
     rows, looks, stills = (
@@ -76,7 +84,8 @@ def joined_stretches(parts: Sequence[Seen]) -> tuple[Signals, Evidence]:
         _by_frame([part.evidence.looks for part in parts]),
         _by_frame([part.evidence.stills for part in parts]),
     )
-    return signals, Evidence(rows, looks, parts[0].evidence.finders, stills)
+    damaged = np.concatenate([part.damaged for part in parts])
+    return signals, Evidence(rows, looks, parts[0].evidence.finders, stills), damaged
 
 
 def _by_frame(arrays: Sequence[np.ndarray]) -> np.ndarray:

@@ -22,8 +22,9 @@ from .gather import KINDS, LOOK, ROW, Evidence, Finders
 from .looking import LEAD, Seen, joined_stretches, looked
 from .stills import STILL
 
-_VERSION = 14  # to be raised when what is measured changes
+_VERSION = 15  # to be raised when what is measured changes
 _MOST_PENDING = 4  # pictures that wait to be drawn small
+_ARRAYS = ("rows", "looks", "finders", "stills", "damaged")
 _SAID = "Looking for cuts, people, text and movement"
 
 
@@ -49,6 +50,13 @@ def look_through(
     around = Surroundings(doc, cache, proxy_told or (lambda error: None))
     tasks = look_tasks(doc, _finders(), proxy_told is not None)
     return joined(list(run_here(tasks, around, progress, cancel)))
+
+
+def kept_analysis(doc: Document, cache: Cache) -> Analysis | None:
+    """What was seen in a lock, where all of it is kept from an earlier time; nothing is read."""
+    around = Surroundings(doc, cache, lambda error: None)
+    parts = [_kept(each, around) for each in look_tasks(doc, _finders(), proxy=False)]
+    return joined([part for part in parts if part is not None]) if all(parts) else None
 
 
 def joined(parts: Sequence[Seen]) -> Analysis:
@@ -123,14 +131,15 @@ def _name(each: Task) -> str:
 def _kept(each: Task, around: Surroundings) -> Seen | None:
     """What is kept of a stretch; ``None`` where it is damaged, or the proxy of it is wanted and not there."""
     arrays = around.cache.arrays(_name(each))
-    if arrays is None or set(arrays) != {*Signals.__dataclass_fields__, "rows", "looks", "finders", "stills"}:
+    if arrays is None or set(arrays) != {*Signals.__dataclass_fields__, *_ARRAYS}:
         return None
-    rows, looks, finders, stills = (arrays[name] for name in ("rows", "looks", "finders", "stills"))
+    rows, looks, finders, stills, damaged = (arrays[name] for name in _ARRAYS)
     signals = Signals(**{name: arrays[name] for name in Signals.__dataclass_fields__})
     if (
         rows.dtype != ROW
         or looks.dtype != LOOK
         or stills.dtype != STILL
+        or damaged.dtype != np.int32
         or not all(0 <= k < len(KINDS) for k in finders)
         or len(signals.change) != each.number("end") - each.number("start")
     ):
@@ -138,14 +147,14 @@ def _kept(each: Task, around: Surroundings) -> Seen | None:
     start, end = each.number("start"), each.number("end")
     if each["proxy"] and not proxy_kept(around.cache.folder, each.inputs[0], start, end):
         return None
-    return Seen(start, signals, Evidence(rows, looks, tuple(KINDS[k] for k in finders), stills))
+    return Seen(start, signals, Evidence(rows, looks, tuple(KINDS[k] for k in finders), stills), damaged)
 
 
 def _keep(each: Task, seen: Seen, cache: Cache) -> None:
     evidence = seen.evidence
     finders = np.array([KINDS.index(k) for k in evidence.finders], np.uint8)
     arrays = {**seen.signals.arrays(), "rows": evidence.rows, "looks": evidence.looks, "finders": finders,
-              "stills": evidence.stills}  # fmt: skip
+              "stills": evidence.stills, "damaged": seen.damaged}  # fmt: skip
     cache.put_arrays(_name(each), arrays)
 
 

@@ -50,6 +50,12 @@ def video_stream(container: InputContainer, path: str | os.PathLike[str]) -> Vid
     raise MediaError("it has no picture, only sound", file=path, remedy="Choose a movie with a picture")
 
 
+def strictly(stream: VideoStream) -> VideoStream:
+    """A stream whose decoder gives up pictures that it finds damaged, in place of guessing at them unsaid."""
+    stream.codec_context.options = {"err_detect": "explode"}
+    return stream
+
+
 @contextmanager
 def reading(path: str | os.PathLike[str], doing: str, place: str | None = None) -> Iterator[None]:
     """Put what goes wrong while reading media into a `MediaError`."""

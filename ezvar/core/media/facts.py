@@ -9,7 +9,6 @@ from functools import lru_cache
 from itertools import islice
 from pathlib import Path
 
-import av
 import numpy as np
 from av.container import InputContainer
 from av.video.stream import VideoStream
@@ -18,6 +17,7 @@ from ezvar.core.errors import MediaError
 from ezvar.core.timing import Rate, frame_of
 
 from .container import open_movie, reading, video_stream
+from .index import FrameIndex, decoded, first_picture, index_of
 from .interlace import looks_interlaced
 
 MOVIE_SUFFIXES = frozenset({".mp4", ".mov", ".mkv", ".webm", ".mxf", ".m4v", ".avi", ".ts", ".mts", ".mpg"})
@@ -25,25 +25,8 @@ MOVIE_SUFFIXES = frozenset({".mp4", ".mov", ".mkv", ".webm", ".mxf", ".m4v", ".a
 
 
 _FIELD_HEIGHTS = frozenset({480, 486, 512, 576, 608, 1080, 1088})  # that pictures of two fields come in
+_LARGE, _READ = 100_000_000, 0.002  # bytes from which a movie is not read much in, and the looks for a picture of it
 _LOOKED_AT, _APART = 6, 8  # pictures looked at for fields, and frames between them where they are decoded in a row
-
-
-@dataclass(frozen=True)
-class FrameIndex:
-    """Where each frame of a movie is found.
-
-    ``pts`` (pictures,) are the presentation times of the coded pictures in
-    stream ticks, rising; ``picture`` (frames,) gives for each frame of the
-    movie at its rate the picture that is on screen; ``key_pts``,
-    ``key_seek`` and ``key_frames`` (keys,) are the times of the pictures that
-    decoding can start at, the times to seek to for them, and their frames.
-    """
-
-    pts: np.ndarray
-    picture: np.ndarray
-    key_pts: np.ndarray
-    key_seek: np.ndarray
-    key_frames: np.ndarray
 
 
 @dataclass(frozen=True)
@@ -97,9 +80,9 @@ class MovieFacts:
 def probe(path: str | os.PathLike[str]) -> MovieFacts:
     """Read a movie's facts and index. Decodes one picture, and a few more where it may be interlaced.
 
-    Raises `MediaError` for files that are no movie, have no picture, no
-    frames, no times, or fewer frames than they state. What was read is kept
-    for as long as the file's size and date stay.
+    Raises `MediaError` for files that are no movie or have no picture that
+    can be decoded. What was read is kept for as long as the file's size and
+    date stay.
     """
     try:
         state = os.stat(path)
@@ -117,9 +100,11 @@ def _probe(path: str | os.PathLike[str]) -> MovieFacts:
     with open_movie(path) as container:
         stream = video_stream(container, path)
         with reading(path, "reading it"):
-            first = _first_picture(container, stream, path)
-            container.seek(0, backward=True)
-            index, rate, steady = _index(container, stream, path)
+            stream.thread_type = "NONE"
+            first, begins = first_picture(container, stream)
+            if first is None:
+                raise MediaError("it has no picture that can be decoded", file=path, remedy="Export it again")
+            index, rate, steady = index_of(container, stream, begins, path)
             fields = first.height in _FIELD_HEIGHTS and _holds_fields(container, stream, index)
         aspect = stream.sample_aspect_ratio or stream.codec_context.sample_aspect_ratio or Fraction(1)
         if not Fraction(1, 8) <= aspect <= 8:
@@ -156,12 +141,14 @@ def _probe(path: str | os.PathLike[str]) -> MovieFacts:
 
 def _holds_fields(container: InputContainer, stream: VideoStream, index: FrameIndex) -> bool:
     """Whether a movie that does not say so is interlaced, by a few pictures spread over it."""
-    chosen = index.key_seek[np.unique(np.linspace(0, len(index.key_seek) - 1, _LOOKED_AT).astype(int))]
+    affordable = int(len(index.pts) * _READ) if container.size > _LARGE else _LOOKED_AT
+    looks = max(2, min(_LOOKED_AT, affordable))
+    chosen = index.key_seek[np.unique(np.linspace(0, max(0, len(index.key_seek) - 2), looks).astype(int))]
     planes = []
     for key in chosen:
         container.seek(int(key), stream=stream, backward=True)
-        ahead = 1 if len(chosen) == _LOOKED_AT else _LOOKED_AT * _APART  # few keys: decode on
-        planes += [f.to_ndarray(format="gray") for f in islice(container.decode(stream), 0, ahead, _APART)]
+        ahead = 1 if len(chosen) == looks else _LOOKED_AT * _APART  # few keys: decode on
+        planes += [f.to_ndarray(format="gray") for f in islice(decoded(container, stream), 0, ahead, _APART)]
     return len(planes) > 1 and looks_interlaced(planes)
 
 
@@ -175,78 +162,6 @@ def media_label(path: str | os.PathLike[str]) -> tuple[str, Fraction, Fraction]:
         reel = next((m["reel_name"] for m in metadata if m.get("reel_name")), "")
         length = Fraction(container.duration or 0, 1_000_000)
         return reel, rate.seconds(start), rate.seconds(start) + length
-
-
-def _first_picture(container: InputContainer, stream: VideoStream, path: str | os.PathLike[str]) -> av.VideoFrame:
-    stream.thread_type = "NONE"
-    for frame in container.decode(stream):
-        return frame
-    raise MediaError("it has no frames", file=path, remedy="Export it again")
-
-
-def _index(
-    container: InputContainer, stream: VideoStream, path: str | os.PathLike[str]
-) -> tuple[FrameIndex, Rate, bool]:
-    pts: list[int] = []
-    keys: list[tuple[int, int]] = []
-    packets = 0
-    for packet in container.demux(stream):
-        if not packet.size:
-            continue
-        packets += 1
-        if packet.pts is None:
-            raise MediaError("its frames carry no times", file=path, remedy="Rewrap it as MP4 or MOV")
-        if packet.is_keyframe:  # also one before what is shown, from which that is decoded
-            keys.append((packet.pts, min(packet.pts, packet.dts if packet.dts is not None else packet.pts)))
-        if not packet.is_discard:
-            pts.append(packet.pts)
-    if not pts:
-        raise MediaError("it has no frames", file=path, remedy="Export it again")
-    if (stated := _stated(container, stream)) > packets:
-        raise MediaError(f"it is cut short, {packets} of {stated} frames are there", file=path, remedy="Copy it again")
-    if not keys:
-        raise MediaError("it has no picture that decoding can start at", file=path, remedy="Export it again")
-    times = np.unique(np.array(pts, dtype=np.int64))
-    key_array = np.array(sorted(keys), dtype=np.int64)
-    try:
-        rate, steady = _rate(times, stream)
-    except ValueError as error:
-        raise MediaError(f"its frames cannot be shown: {error}", file=path, remedy="Export it again") from error
-    if steady:
-        picture = np.arange(len(times))
-    else:
-        tick = Fraction(stream.time_base or Fraction(1, 1000))
-        total = max(1, round(Fraction(int(times[-1] - times[0])) * tick * rate.fraction) + 1)
-        grid = times[0] + np.array([float(rate.seconds(n) / tick) for n in range(total)])
-        picture = np.maximum(0, np.searchsorted(times, grid + float(Fraction(1, 1000) / tick), side="right") - 1)
-    key_frames = np.searchsorted(picture, np.searchsorted(times, key_array[:, 0]))
-    return FrameIndex(times, picture, key_array[:, 0], key_array[:, 1], key_frames), rate, steady
-
-
-def _stated(container: InputContainer, stream: VideoStream) -> int:
-    """How many coded pictures a movie says it holds; 0 where it does not say.
-
-    An edit list (ISO/IEC 14496-12, 8.6.6) may leave some of them out, which its index then does not have.
-    """
-    listed = len(stream.index_entries) if "mov" in container.format.name else 0
-    return min(stream.frames, listed) if listed else stream.frames
-
-
-def _rate(times: np.ndarray, stream: VideoStream) -> tuple[Rate, bool]:
-    """The rate, and whether pictures come evenly. Uneven ones take the stream's base rate as their grid."""
-    tick = Fraction(stream.time_base or Fraction(1, 1000))
-    stated = stream.average_rate or stream.guessed_rate or Fraction(25)
-    if len(times) < 2:
-        return Rate.parse(Fraction(stated)), True
-    measured = Fraction(len(times) - 1) / (int(times[-1] - times[0]) * tick)
-    even = times[0] + np.arange(len(times)) * float(1 / (measured * tick))
-    # A container that counts in milliseconds rounds each time; that is still even.
-    steady = bool(np.abs(times - even).max() <= max(1.01, 0.2 / float(measured * tick)))
-    if steady:
-        near = abs(Fraction(stated) - measured) <= measured / 500
-        return Rate.parse(Fraction(stated) if near else measured), True
-    base = Fraction(stream.base_rate or stated)
-    return Rate.parse(base if base <= 240 else Fraction(stated)), False
 
 
 def _start_timecode(container: InputContainer, stream: VideoStream, rate: Rate) -> tuple[int, bool, bool]:

@@ -11,16 +11,20 @@ class Picture:
     """One frame of a movie, as planes that no decoder writes to. Safe across threads.
 
     ``stored`` are its planes as they are stored, neither turned nor squared;
-    ``width`` and ``height`` its size upright and in square pixels. Other forms
-    are made when asked for and not kept.
+    ``width`` and ``height`` its size upright and in square pixels. It is
+    ``damaged`` where it stands in for one that cannot be decoded, or is drawn
+    on from such a one. Other forms are made when asked for and not kept.
     """
 
-    def __init__(self, index: int, stored: Planes, width: int, height: int, rotation: int = 0) -> None:
+    def __init__(
+        self, index: int, stored: Planes, width: int, height: int, rotation: int = 0, damaged: bool = False
+    ) -> None:
         self.index = index
         self.stored = stored
         self.width = width
         self.height = height
         self.tags = stored.tags
+        self.damaged = damaged
         self._turns = rotation // 90
 
     @property
@@ -30,7 +34,11 @@ class Picture:
 
     def numbered(self, index: int) -> Picture:
         """The same picture under another number."""
-        return Picture(index, self.stored, self.width, self.height, self._turns * 90)
+        return Picture(index, self.stored, self.width, self.height, self._turns * 90, self.damaged)
+
+    def standing_in(self) -> Picture:
+        """The same picture in place of one that cannot be decoded."""
+        return Picture(self.index, self.stored, self.width, self.height, self._turns * 90, damaged=True)
 
     def cropped(self, x: float, y: float, w: float, h: float, width: int, height: int) -> Picture:
         """A part of the picture, given as fractions, at an even size in pixels. Its edges fall on whole pixels."""
@@ -41,11 +49,12 @@ class Picture:
         cut = whole.cut(left, top, right, foot)
         if (cut.width, cut.height) != (width, height):
             cut = cut.scaled(width, height)
-        return Picture(self.index, cut, width, height)
+        return Picture(self.index, cut, width, height, damaged=self.damaged)
 
     def mixed(self, other: Picture, share: float) -> Picture:
         """This picture and ``share`` (0..1) of another of the same size, mixed."""
-        return Picture(self.index, self.planes().mixed(other.planes(), share), self.width, self.height)
+        both = self.planes().mixed(other.planes(), share)
+        return Picture(self.index, both, self.width, self.height, damaged=self.damaged or other.damaged)
 
     def planes(self) -> Planes:
         """The picture upright and in square pixels. May share memory with what is stored."""

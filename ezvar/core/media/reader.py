@@ -14,13 +14,19 @@ from av.video.reformatter import VideoReformatter
 from ezvar.core.errors import MediaError
 from ezvar.core.progress import Cancelled
 
-from .container import open_movie, reading, video_stream
+from .container import open_movie, reading, strictly, video_stream
 from .facts import MovieFacts, probe
 from .picture import Picture
 from .planes import Planes
 
+_Decoded = tuple[int, av.VideoFrame, bool]
+"""A picture's number, its frame, and whether it is drawn on from damage."""
 # Going on from where the decoder stands beats a seek up to about this many pictures.
 _GO_ON = 12
+
+
+class _Torn(Exception):
+    """Several threads that decode have come upon damage."""
 
 
 class MovieReader:
@@ -37,10 +43,16 @@ class MovieReader:
         self.facts = facts or probe(path)
         self._path = path
         self._lock = threading.RLock()
-        self._number = {int(p): k for k, p in enumerate(self.facts.index.pts)}
+        pts = self.facts.index.pts
+        even = self.facts.steady and len(pts) > 1
+        self._within = max(1, int(pts[-1] - pts[0]) // (len(pts) - 1) // 2 - 1) if even else 1  # ticks
+        self._stands: dict[int, int] = {}  # pictures that cannot be decoded, and the good ones shown for them
+        self._ahead: _Decoded | None = None  # decoded already, past what was wanted
+        self._behind: _Decoded | None = None  # the last one decoded before what was wanted
         self._container = open_movie(path)
-        self._stream = video_stream(self._container, path)
+        self._stream = strictly(video_stream(self._container, path))
         self._stream.thread_type = "AUTO"
+        self._alone = False  # whether one thread decodes: several lose all that follows damage
         self._decoded = self._from_start()
         self._next = 0  # the picture that the decoder gives next
         self._scaler = VideoReformatter()
@@ -59,7 +71,7 @@ class MovieReader:
         with self._lock:
             self._container.close()
             # The decoder refers back to this reader; its pictures' memory would wait for the collector otherwise.
-            self._decoded, self._last = iter(()), None
+            self._decoded, self._last, self._ahead, self._behind = iter(()), None, None, None
 
     @property
     def count(self) -> int:
@@ -82,7 +94,13 @@ class MovieReader:
             raise IndexError(f"frame {n} of {self.facts.frames}")
         with self._lock, reading(self._path, "decoding", f"frame {n}"):
             self._unwanted = unwanted
-            return self._picture(int(self.facts.index.picture[n])).numbered(n)
+            number = int(self.facts.index.picture[n])
+            try:
+                return self._picture(number).numbered(n)
+            except _Torn:
+                self._alone = True
+                self._reopen()
+                return self._picture(number).numbered(n)
 
     def frames(self, start: int = 0, end: int | None = None) -> Iterator[Picture]:
         """The frames from ``start`` up to, and without, ``end``, in order."""
@@ -90,69 +108,139 @@ class MovieReader:
             yield self.frame(n)
 
     def _picture(self, number: int) -> Picture:
+        """A coded picture; for one that cannot be decoded the last good one before it stands in, else the first after.
+
+        Raises `MediaError` where none can be decoded at all.
+        """
         if self._last is not None and self._last[0] == number:
             return self._last[1]
+        if (other := self._stand_in(number)) != number:
+            return self._picture(other).standing_in()
         index = self.facts.index
-        target = int(index.pts[number])
-        key = int(np.searchsorted(index.key_pts, target, side="right")) - 1
-        key_number = self._number.get(int(index.key_pts[max(0, key)]), 0)
-        near = self._next <= number and (number - self._next <= _GO_ON or key_number <= self._next)
-        if near and (picture := self._decode_until(number)) is not None:
-            return picture
-        # A picture that a group cannot give by itself needs an earlier start.
-        for earlier in (0, 1, 3):
-            if key - earlier < 0:
-                break
-            self._seek(int(index.key_seek[key - earlier]))
+        key = int(np.searchsorted(index.key_pts, int(index.pts[number]), side="right")) - 1
+        key_number = self._number_at(int(index.key_pts[max(0, key)])) or 0
+        if self._next <= number and (number - self._next <= _GO_ON or key_number <= self._next):
             if (picture := self._decode_until(number)) is not None:
                 return picture
-        self._reopen()
-        if (picture := self._decode_until(number)) is not None:
-            return picture
-        raise MediaError(
-            "this frame cannot be decoded", file=self._path, place=f"frame {number}", remedy="Copy it again"
-        )
+            if self._behind is not None and self._behind[0] == number - 1:
+                return self._missing(number)
+        # A picture that a group cannot give by itself needs an earlier start; and a missing one all that is before it.
+        for earlier, whole in ((0, False), (0, True), (1, True), (3, True)):
+            self._seek(int(index.key_seek[max(0, key - earlier)]), whole)
+            if (picture := self._decode_until(number)) is not None:
+                return picture
+            if whole and (self._behind is not None or key - earlier <= 0):
+                break
+        return self._missing(number)
+
+    def _stand_in(self, number: int) -> int:
+        """The picture that is shown for one that is known to be missing; else itself."""
+        there = self.facts.index.there
+        return self._stands.get(min(number, max(0, there - 1)), min(number, max(0, there - 1)))
+
+    def _missing(self, number: int) -> Picture:
+        """Note that a picture, and all around it up to the next good ones, is missing."""
+        low = self._behind[0] + 1 if self._behind is not None else 0
+        good = self._behind or self._ahead
+        if good is None or good[0] == number:
+            raise MediaError(
+                "this frame cannot be decoded", file=self._path, place=f"frame {number}", remedy="Copy it again"
+            )
+        high = self._ahead[0] if self._ahead is not None else len(self.facts.index.pts)
+        self._stands.update(dict.fromkeys(range(low, high), good[0]))
+        return self._made(*good).standing_in()
 
     def _decode_until(self, number: int) -> Picture | None:
         """Decode on to a picture; ``None`` if it was passed or the movie ended."""
-        index = self.facts.index
-        self._target = int(index.pts[number])
-        for frame in self._decoded:
-            at = self._number.get(frame.pts if frame.pts is not None else -1)
-            if at is None:
-                continue
-            self._next = at + 1
+        self._target = int(self.facts.index.pts[number])
+        while (found := self._take()) is not None:
+            at = found[0]
             if self._unwanted is not None and at < number and self._unwanted():
                 raise Cancelled
             if at == number:
-                planes = Planes.of_frame(frame, self._scaler)
-                planes = planes.whole() if frame.interlaced_frame or self.facts.interlaced else planes
-                picture = Picture(number, planes, self.facts.width, self.facts.height, self.facts.rotation)
-                self._last = (number, picture)
-                return picture
+                self._behind = found
+                return self._made(*found)
             if at > number:
+                self._ahead, self._next = found, at
                 return None
-        self._next = len(index.pts) + 1  # at the end: only a seek helps
+            self._behind = found
+        self._next = len(self.facts.index.pts) + 1  # at the end: only a seek helps
         return None
 
-    def _from_start(self) -> Iterator[av.VideoFrame]:
-        """All frames from where the container stands. Pictures that nothing refers to are skipped before the target."""
+    def _take(self) -> _Decoded | None:
+        """The next decoded picture; ``None`` at the end."""
+        if self._ahead is not None:
+            found, self._ahead = self._ahead, None
+            self._next = found[0] + 1
+            return found
+        for frame, hurt in self._decoded:
+            at = self._number_at(frame.pts if frame.pts is not None else frame.dts)
+            if at is not None:
+                self._next = at + 1
+                return at, frame, hurt
+        return None
+
+    def _number_at(self, time: int | None) -> int | None:
+        """The number of the picture at a time, which may be off by less than half a step where they come evenly."""
+        if time is None:
+            return None
+        pts = self.facts.index.pts
+        after = int(np.searchsorted(pts, time))
+        near = [k for k in (after - 1, after) if 0 <= k < len(pts)]
+        best = min(near, key=lambda k: abs(int(pts[k]) - time))
+        return best if abs(int(pts[best]) - time) <= self._within else None
+
+    def _made(self, number: int, frame: av.VideoFrame, damaged: bool) -> Picture:
+        if self._last is not None and self._last[0] == number:
+            return self._last[1]
+        planes = Planes.of_frame(frame, self._scaler)
+        planes = planes.whole() if frame.interlaced_frame or self.facts.interlaced else planes
+        picture = Picture(number, planes, self.facts.width, self.facts.height, self.facts.rotation, damaged)
+        self._last = (number, picture)
+        return picture
+
+    def _from_start(self, whole: bool = False) -> Iterator[tuple[av.VideoFrame, bool]]:
+        """All frames from where the container stands, and whether each is drawn on from damage.
+
+        Pictures that nothing refers to are skipped before the target, unless
+        the ``whole`` is wanted. What is damaged is passed over; what follows
+        it, up to the next key, is drawn on from it.
+        """
         self._target = int(self.facts.index.pts[0])
         codec = self._stream.codec_context
-        for packet in self._container.demux(self._stream):
-            early = packet.pts is not None and packet.pts < self._target
+        packets, hurt = self._container.demux(self._stream), False
+        while True:
+            try:
+                packet = next(packets, None)
+            except av.error.FFmpegError:  # damage in the container: a seek may find what follows
+                packet = None
+            if packet is None:
+                return
+            early = not whole and packet.pts is not None and packet.pts < self._target
             codec.skip_frame = "NONREF" if early else "DEFAULT"
-            yield from packet.decode()
+            try:
+                frames = packet.decode()
+            except av.error.FFmpegError as error:
+                if not self._alone:
+                    raise _Torn from error
+                hurt = True
+                continue
+            for frame in frames:
+                hurt = hurt and not frame.key_frame
+                yield frame, hurt or frame.is_corrupt
 
-    def _seek(self, ticks: int) -> None:
-        self._container.seek(ticks, stream=self._stream, backward=True)
-        self._decoded = self._from_start()
-        self._next = 0
+    def _seek(self, ticks: int, whole: bool) -> None:
+        try:
+            self._container.seek(ticks, stream=self._stream, backward=True)
+        except av.error.FFmpegError:
+            self._reopen()
+        self._decoded = self._from_start(whole)
+        self._next, self._ahead, self._behind = 0, None, None
 
     def _reopen(self) -> None:
         self._container.close()
         self._container = open_movie(self._path)
-        self._stream = video_stream(self._container, self._path)
-        self._stream.thread_type = "AUTO"
+        self._stream = strictly(video_stream(self._container, self._path))
+        self._stream.thread_type = "NONE" if self._alone else "AUTO"
         self._decoded = self._from_start()
-        self._next = 0
+        self._next, self._ahead, self._behind = 0, None, None

@@ -13,6 +13,7 @@ from ezvar.app.commands import Workbench
 from ezvar.app.kit import theme
 from ezvar.app.kit.controls import label
 from ezvar.core.edits import Carried
+from ezvar.core.evidence import Damage, damages
 from ezvar.core.lock import missing
 from ezvar.core.model import Document, Framing, Media, Title
 from ezvar.core.names import readable
@@ -78,7 +79,8 @@ class MediaSheet(QWidget):
 
     def refresh(self) -> None:
         doc, work = self.session.project.doc, self.desk.lock_work
-        shown = (doc.lock, doc.aside, work.rounds, work.search, work.conformed, work.carried) if doc else None
+        torn = damages(analysis.damaged) if (analysis := self.session.media.analysis) is not None else []
+        shown = (doc.lock, doc.aside, work.rounds, work.search, work.conformed, work.carried, torn) if doc else None
         if shown == self._shown:
             return
         self._shown = shown
@@ -100,6 +102,7 @@ class MediaSheet(QWidget):
                     (f"Shot {number}", d.what, {_FRAME: d.frame, _COMPARE: f"Shot {number}: {d.what}"})
                 )
             self._section("Differs from the reference", found_different, True)
+        self._section("Damaged pictures", [self._damage_row(each) for each in torn], True)
         changed = [c for c in work.carried if c.change != "unchanged"]
         self._section("Changed with the new lock", [self._carried_row(doc, c) for c in changed], True)
         self._section("Kept aside from shots that are gone", [r for f in doc.aside for r in _aside_rows(doc, f)], True)
@@ -117,6 +120,11 @@ class MediaSheet(QWidget):
             self.tree.scrollToItem(first)
             if self.isVisible():
                 self.tree.setFocus()  # so that the next key answers what is asked here
+
+    def _damage_row(self, damage: Damage) -> _Row:
+        first, last = (self.session.readings.timecode(n) for n in (damage.start, damage.end - 1))
+        where = first if first == last else f"{first} to {last}"
+        return where, "The last good picture is held where none can be decoded. Enter: go there", {_FRAME: damage.start}
 
     @staticmethod
     def _carried_row(doc: Document, carried: Carried) -> _Row:

@@ -82,6 +82,7 @@ class LockPage(Page[Workbench]):
         self.card.add(self.masters.sets)
         self._shown: object = ()
         desk.lock_work.changed.connect(self.sheet.refresh)
+        desk.session.media.analysed.connect(self.refresh)
         self.problem = label("", "problem")
         self.card.add(self.problem)
         self.card.column.addStretch(1)
@@ -172,6 +173,8 @@ class LockPage(Page[Workbench]):
         self.pages.setCurrentIndex(0 if doc is None else 1)
         work = self.desk.lock_work
         told = bool(work.carried) or work.conformed is not None
+        analysis = self.session.media.analysis
+        told = told or (analysis is not None and bool(len(analysis.damaged)))
         self.sheet.setVisible(doc is not None and (not doc.lock.flat or told or bool(doc.aside)))
         self.sheet.refresh()
         shown = (doc.lock, doc.masters, self.session.media.reader) if doc else None
