@@ -11,6 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.io import wavfile
 
+import ezvar.core.evidence.gather as gather_module
+import ezvar.core.framing.solver.solve as solve_module
 import ezvar.core.lock.pictures as pictures_module
 from ezvar.cli import main
 from ezvar.core import edits
@@ -29,7 +31,7 @@ from ezvar.core.lock import (
     take_lock,
 )
 from ezvar.core.media import probe, sound_blocks
-from ezvar.core.model import Placement, PlacementKey, Rect, SoundClip
+from ezvar.core.model import BLACK, Placement, PlacementKey, Rect, SoundClip
 from ezvar.core.output import Delivery, make_delivery
 from ezvar.core.planning import handed_out, plan, taken_in
 from ezvar.core.store import load_project, save_project
@@ -235,6 +237,29 @@ def test_a_timeline_goes_all_the_way(folder, cache, tmp_path):
     assert made.frames == 279
     assert len(made.problems) == 2  # the two missing media, and nothing else
     assert all("not found" in p for p in made.problems)
+
+
+def test_missing_media_are_neither_looked_at_nor_solved_and_framed_once_they_are_found(tmp_path, cache, monkeypatch):
+    from ezvar.core.model import Master
+
+    (tmp_path / "a.edl").write_text(EDL)
+    with monkeypatch.context() as patched:
+        patched.setattr(gather_module.Gatherer, "add", None)
+        solved = []
+        patched.setattr(solve_module, "solve_shot", lambda place, *_: solved.append(place.shot) or place.framing)
+        doc = plan(tmp_path / "a.edl", [Master("tall", "9:16", 90, 160)], cache, rate=Rate(25)).doc
+    black = {s.id for s in doc.shots if s.source.media == BLACK}
+    assert {s.id for s in solved} == black
+    assert {f.why for f in doc.framings if f.shot not in black} == {"The middle: its media are not there."}
+    asked = edits.set_verdict(doc, doc.shots[0].id, "tall", "agreed")
+    (tmp_path / "media").mkdir()
+    make_media(tmp_path / "media")
+    links, _ = find_media(asked, [tmp_path / "media"])
+    linked = edits.link_media(asked, links)
+    there = {link.old.id for link in links}
+    kept = {s.id for s in doc.shots if s.source.media not in there} | {doc.shots[0].id}
+    assert there
+    assert {f.shot for f in linked.framings} == kept
 
 
 def test_media_are_found_by_path_name_reel_and_offered_when_alike(folder, tmp_path):

@@ -96,6 +96,11 @@ class Meter:
         self.count += 1
         return float(self._change[n])
 
+    def skip(self) -> None:
+        """Take the next picture for one of which nothing is to be seen, as unchanged from the one before."""
+        self._last = None
+        self.count += 1
+
     def result(self) -> Signals:
         """What was measured until now."""
         k = self.count

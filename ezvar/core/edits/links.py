@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
 
-from ezvar.core.model import Document, Media, SoundClip, Source
+from ezvar.core.model import Choices, Document, Framing, Media, SoundClip, Source
 
 
 @dataclass(frozen=True)
@@ -48,7 +48,10 @@ class MediaLink:
 
 
 def link_media(doc: Document, links: Sequence[MediaLink]) -> Document:
-    """The document with all these media found. One pass, whatever their number, since edits have thousands of shots."""
+    """The document with all these media found. One pass, whatever their number, since edits have thousands of shots.
+
+    Framings that were only put where the media were not there go, to be solved; what was asked or decided stays.
+    """
     by = {link.old.id: link for link in links}
     lock = doc.lock
     shots = tuple(
@@ -57,4 +60,12 @@ def link_media(doc: Document, links: Sequence[MediaLink]) -> Document:
     sound = tuple(by[c.media].sound(c) if c.media in by else c for c in lock.sound)
     titles = tuple(replace(t, source=by[t.media].moved(t.source)) if t.media in by else t for t in lock.titles)
     media = tuple(by[m.id].new if m.id in by else m for m in lock.media)
-    return replace(doc, lock=replace(lock, media=media, sound=sound, titles=titles), shots=shots)
+    found = {s.id for s in doc.shots if s.source.media in by and by[s.source.media].old.missing}
+    framings = tuple(f for f in doc.framings if f.shot not in found or not _is_put_only(f))
+    return replace(doc, lock=replace(lock, media=media, sound=sound, titles=titles), shots=shots, framings=framings)
+
+
+def _is_put_only(framing: Framing) -> bool:
+    """Whether nobody has asked or decided anything about a framing."""
+    open_and_solved = framing.decided == "solved" and framing.verdict == "open" and not framing.held
+    return open_and_solved and all(pane.choices == Choices() for pane in framing.panes) and len(framing.panes) == 1

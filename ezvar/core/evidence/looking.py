@@ -66,7 +66,10 @@ def looked(
             for earlier in before:
                 meter.begin_after(earlier)
                 gatherer.begin_after(earlier)
-        gatherer.add(picture, meter.add(picture))
+        if picture.empty:
+            meter.skip()
+        else:
+            gatherer.add(picture, meter.add(picture))
         also(picture)
         if picture.damaged:
             damaged.append(picture.index)

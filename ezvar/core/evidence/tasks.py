@@ -78,6 +78,7 @@ def _look(tasks: Sequence[Task], around: Surroundings, progress: Progress, cance
     first, last = tasks[0].number("start"), tasks[-1].number("end")
     proxy = proxy_of(around.doc, around.cache) if tasks[0]["proxy"] else None
     small: list[Future[bytes]] = []
+    empties: dict[tuple[int, int], Future[bytes]] = {}  # by size, of media that are not there
 
     def pictures(reader: LockReader) -> Iterator[Picture]:
         for picture in reader.frames(max(0, first - LEAD)):
@@ -86,9 +87,15 @@ def _look(tasks: Sequence[Task], around: Surroundings, progress: Progress, cance
                 progress(max(0, picture.index - first) / (last - first), _SAID)
             yield picture
 
+    def empty(picture: Picture) -> Future[bytes]:
+        size = picture.width, picture.height
+        if size not in empties:
+            empties[size] = drawer.submit(proxy_picture, picture)
+        return empties[size]
+
     def also(picture: Picture) -> None:
         if proxy is not None:
-            small.append(drawer.submit(proxy_picture, picture))
+            small.append(empty(picture) if picture.empty else drawer.submit(proxy_picture, picture))
             if len(small) > _MOST_PENDING:
                 small[-_MOST_PENDING].result()  # so that pictures do not pile up
 

@@ -95,6 +95,7 @@ class LockReader:
         self._media = {m.id: m for m in doc.lock.media}
         self._readers = _Readers(_MOST_OPEN)
         self._stills: dict[str, Picture] = {}
+        self._blank: Picture | None = None
         self._failed: dict[str, EzvarError] = {}
         self._told: set[str] = set()
         self._on_missing = on_missing or (lambda media, error: None)
@@ -152,7 +153,7 @@ class LockReader:
                 raise
             except EzvarError as error:
                 self._tell(media.id, error)
-                picture = black(media.width, media.height)
+                picture = self._nothing(media.width, media.height)
         part = used_part(self.doc, shot, frame - shot.start)
         if part != Rect():
             picture = picture.cropped(part.x, part.y, part.width, part.height, *used_size(self.doc, shot))
@@ -194,6 +195,12 @@ class LockReader:
             if (reader := self._readers.pop(media, None)) is not None:
                 reader.close()
 
+    def _nothing(self, width: int, height: int) -> Picture:
+        """What is shown for media that are not there."""
+        if self._blank is None or (self._blank.width, self._blank.height) != (width, height):
+            self._blank = black(width, height).standing_for_nothing()
+        return self._blank
+
     def _keep_failure(self, media: str, error: EzvarError) -> None:
         """Keep what is wrong with a media, and not the callers' frames with it, which a traceback holds."""
         self._failed[media] = error.with_traceback(None)
@@ -207,7 +214,7 @@ class LockReader:
     def _of_media(self, id: str, position: Fraction, unwanted: Callable[[], bool] | None) -> Picture:
         media = self._media[id]
         if media.kind == "black":
-            return black(media.width, media.height)
+            return self._nothing(media.width, media.height)
         if (failed := self._failed.get(id)) is not None:
             raise failed.with_traceback(None)
         if media.missing:

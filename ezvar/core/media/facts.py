@@ -153,10 +153,16 @@ def _holds_fields(container: InputContainer, stream: VideoStream, index: FrameIn
 
 
 def media_label(path: str | os.PathLike[str]) -> tuple[str, Fraction, Fraction]:
-    """What a movie says of its reel, with its first and last timecode in seconds, without reading it through."""
+    """What a movie says of its reel, with its first and last timecode in seconds, without reading it through.
+
+    Raises `MediaError` as `probe`, and where its rate can be none.
+    """
     with open_movie(path) as container:
         stream = video_stream(container, path)
-        rate = Rate.parse(Fraction(stream.average_rate or stream.guessed_rate or 25))
+        try:
+            rate = Rate.parse(Fraction(stream.average_rate or stream.guessed_rate or 25))
+        except ValueError as error:
+            raise MediaError(f"its frames cannot be shown: {error}", file=path, remedy="Export it again") from error
         start, _, _ = _start_timecode(container, stream, rate)
         metadata = [stream.metadata, container.metadata, *(s.metadata for s in container.streams)]
         reel = next((m["reel_name"] for m in metadata if m.get("reel_name")), "")

@@ -13,18 +13,21 @@ class Picture:
     ``stored`` are its planes as they are stored, neither turned nor squared;
     ``width`` and ``height`` its size upright and in square pixels. It is
     ``damaged`` where it stands in for one that cannot be decoded, or is drawn
-    on from such a one. Other forms are made when asked for and not kept.
+    on from such a one, ``empty`` where it stands for media that are not
+    there. Other forms are made when asked for and not kept.
     """
 
     def __init__(
-        self, index: int, stored: Planes, width: int, height: int, rotation: int = 0, damaged: bool = False
-    ) -> None:
+        self, index: int, stored: Planes, width: int, height: int, rotation: int = 0, damaged: bool = False,
+        empty: bool = False,
+    ) -> None:  # fmt: skip
         self.index = index
         self.stored = stored
         self.width = width
         self.height = height
         self.tags = stored.tags
         self.damaged = damaged
+        self.empty = empty
         self._turns = rotation // 90
 
     @property
@@ -34,7 +37,11 @@ class Picture:
 
     def numbered(self, index: int) -> Picture:
         """The same picture under another number."""
-        return Picture(index, self.stored, self.width, self.height, self._turns * 90, self.damaged)
+        return Picture(index, self.stored, self.width, self.height, self._turns * 90, self.damaged, self.empty)
+
+    def standing_for_nothing(self) -> Picture:
+        """The same picture for media that are not there."""
+        return Picture(self.index, self.stored, self.width, self.height, self._turns * 90, empty=True)
 
     def standing_in(self) -> Picture:
         """The same picture in place of one that cannot be decoded."""
@@ -49,7 +56,7 @@ class Picture:
         cut = whole.cut(left, top, right, foot)
         if (cut.width, cut.height) != (width, height):
             cut = cut.scaled(width, height)
-        return Picture(self.index, cut, width, height, damaged=self.damaged)
+        return Picture(self.index, cut, width, height, damaged=self.damaged, empty=self.empty)
 
     def mixed(self, other: Picture, share: float) -> Picture:
         """This picture and ``share`` (0..1) of another of the same size, mixed."""

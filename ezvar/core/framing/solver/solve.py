@@ -23,7 +23,7 @@ from ..paths.optimal import calm_path, fullest_place, still_place
 from ..paths.pace import Pace, pace_of
 from ..windows.geometry import Size, fit_zoom, trimmed_size
 from ..windows.limits import Room, room_of
-from ..windows.path import pane_aspect, pane_picture_size
+from ..windows.path import pane_aspect, pane_picture_size, plain
 from ..windows.place import Place
 from .zooming import held_zoom
 
@@ -31,6 +31,7 @@ _KNOT = 4  # frames from knot to knot
 _MOST_KNOTS = 400
 _PEAK = 1.25  # an eased move is quicker in its middle than on the whole
 _UNSEEN = 0.01  # of the picture, that a window would move on the whole, for which it rather rests
+_GONE = "The middle: its media are not there."
 _MILD = 0.5  # how far towards most contrast, of the way from the middle
 _SLOWEST = 0.02  # widths a second at which a path that may not move still joins two stretches by hand
 
@@ -57,13 +58,21 @@ def solve(
     doc: Document, master: Master, analysis: Analysis, shots: Sequence[Shot], progress: Progress = silent,
     cancel: CancelToken | None = None,
 ) -> list[Framing]:  # fmt: skip
-    """The best framing of each shot, with the reason for it and its doubt. What was chosen and set by hand stays."""
+    """The best framing of each shot, with the reason for it and its doubt. What was chosen and set by hand stays.
+
+    Shots whose media are missing, and were when they were looked through, keep
+    theirs or get the master's plain start: there is nothing to solve from.
+    """
+    gone = {m.id for m in doc.lock.media if m.missing and m.kind != "black"}
     framings = []
     for k, shot in enumerate(shots):
         if cancel is not None:
             cancel.check()
         progress(k / len(shots), f"Framing the shots for {master.name}")
         subjects, contrast = subjects_in(doc, shot, analysis), analysis.contrast(shot.start, shot.end)
+        if shot.source.media in gone and not subjects and contrast is None:
+            framings.append(doc.framing(shot.id, master.id) or replace(plain(doc, shot, master), why=_GONE))
+            continue
         framings.append(solve_shot(Place(doc, shot, master), subjects, contrast))
     return framings
 
