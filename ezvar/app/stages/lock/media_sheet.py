@@ -89,9 +89,8 @@ class MediaSheet(QWidget):
             return
         gone = missing(doc)
         found = [m for m in doc.lock.media if m.kind != "black" and m not in gone]
-        self._said.setText(
-            f"{len(gone)} media missing, {len(found)} found" if gone else f"All {len(found)} media are there"
-        )
+        all_there = "Its media are there" if len(found) == 1 else f"All {len(found)} media are there"
+        self._said.setText(f"{len(gone)} media missing, {len(found)} found" if gone else all_there)
         self.look.setVisible(bool(gone))
         self._add_missing(doc, gone)
         if work.conformed is not None:
