@@ -82,9 +82,9 @@ def index_of(
 ) -> tuple[FrameIndex, Rate, bool]:
     """The index of a movie, its rate, and whether its pictures come evenly. The container stands anywhere afterwards.
 
-    ``first`` is the time at which its first picture is shown, in ticks. Reads the file
-    through only where its table says too little: it lists key pictures only
-    or nothing, or pictures come unevenly. Raises `MediaError` where there is
+    ``first`` is the time at which its first picture is shown, in ticks. Reads
+    the file through only where its table says too little: it lists key
+    pictures only or nothing, or pictures come unevenly. Raises `MediaError` where there is
     no picture.
     """
     found = None

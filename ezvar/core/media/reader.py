@@ -88,7 +88,7 @@ class MovieReader:
 
         ``unwanted`` is asked while decoding up to it; once it says yes,
         `Cancelled` is raised and the reader stays usable. Raises `IndexError`
-        outside the movie and `MediaError` for damage.
+        outside the movie and `MediaError` where no picture stands in for a damaged one.
         """
         if not 0 <= n < self.facts.frames:
             raise IndexError(f"frame {n} of {self.facts.frames}")
@@ -139,16 +139,23 @@ class MovieReader:
         return self._stands.get(min(number, max(0, there - 1)), min(number, max(0, there - 1)))
 
     def _missing(self, number: int) -> Picture:
-        """Note that a picture, and all around it up to the next good ones, is missing."""
+        """Note that a picture, and all around it up to the next good ones, is missing; where reading broke off there,
+        up to the next key, since what follows damage in the container may be found from there."""
         low = self._behind[0] + 1 if self._behind is not None else 0
         good = self._behind or self._ahead
         if good is None or good[0] == number:
             raise MediaError(
                 "this frame cannot be decoded", file=self._path, place=f"frame {number}", remedy="Copy it again"
             )
-        high = self._ahead[0] if self._ahead is not None else len(self.facts.index.pts)
+        high = self._ahead[0] if self._ahead is not None else self._key_after(number)
         self._stands.update(dict.fromkeys(range(low, high), good[0]))
         return self._made(*good).standing_in()
+
+    def _key_after(self, number: int) -> int:
+        """The number of the first key picture after another; how many there are where it has none."""
+        index = self.facts.index
+        key = int(np.searchsorted(index.key_pts, int(index.pts[number]), side="right"))
+        return int(np.searchsorted(index.pts, index.key_pts[key])) if key < len(index.key_pts) else len(index.pts)
 
     def _decode_until(self, number: int) -> Picture | None:
         """Decode on to a picture; ``None`` if it was passed or the movie ended."""
