@@ -71,7 +71,7 @@ def document(scene: Scene) -> Document:
 
 
 def evidence_of(scene: Scene, finders: Finders) -> Analysis:
-    return joined(list(looked(scene.frames_for_analysis(0), 0, scene.frames, finders)))
+    return joined(list(looked(scene.frames_for_analysis(0), 0, scene.frames, finders, FPS)))
 
 
 def fixed_centre(scene: Scene, evidence: Evidence, width: float) -> np.ndarray:

@@ -122,7 +122,7 @@ def test_a_drawn_subject_is_followed_and_numbered_after_the_found_ones():
     doc = edits.draw_subject(doc, Drawn("d", "shot", 100, tuple(range(0, 200, 4)), boxes, after="It leaves."))
 
     class Seen:
-        def subjects(self, start, end):
+        def subjects(self, start, end, shape):
             return found
 
     subjects = subjects_in(doc, shot, Seen())

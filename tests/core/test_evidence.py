@@ -18,6 +18,7 @@ from ezvar.core.evidence import (
     Region,
     TextFinder,
     joined,
+    lead,
     look_through,
     looked,
     nothing_seen,
@@ -192,7 +193,7 @@ def test_when_one_has_left_the_window_turns_to_the_other_once_and_rests():
     framing, windows = framed(evidence(face={**first, **second}))
     centres = np.array([w.cx / 1920 for w in windows])
     assert len(framing.panes[0].keys) <= 4
-    assert (np.diff(centres) >= -1e-9).all()
+    assert (np.diff(centres) >= -1e-4).all()
     assert abs(centres[60] - 0.25) < 0.1
     assert abs(centres[-1] - 0.74) < 0.1
 
@@ -240,9 +241,12 @@ def test_the_fullest_place_holds_no_less_than_any_other(stretches):
         inside = np.clip(np.minimum(right, place + 0.2) - np.maximum(left, place - 0.2), 0, None) / (right - left)
         return float(np.where(inside > 0.97, 1.0, 0.5 * inside).sum())
 
-    best = fullest_place(left, right, np.ones(len(left)), 0.4, (0.2, 0.8))
+    best, more = fullest_place(left, right, np.ones(len(left)), 0.4, (0.2, 0.8))
     assert 0.2 <= best <= 0.8
-    assert held(best) >= 0.97 * max(held(p) for p in np.linspace(0.2, 0.8, 81))
+    most = max(held(p) for p in np.linspace(0.2, 0.8, 81))
+    assert held(best) >= 0.94 * most
+    if held(0.5) > 0:
+        assert more * held(0.5) == pytest.approx(most, rel=0.03)
 
 
 _ANALYSE = """
@@ -251,7 +255,7 @@ from ezvar.core.evidence import Finders, looked
 from ezvar.core.media import MovieReader
 for path in sys.argv[1:]:
     with MovieReader(path) as reader:
-        (seen,) = looked(reader.frames(), 0, reader.count, Finders())
+        (seen,) = looked(reader.frames(), 0, reader.count, Finders(), 25)
         print(len(seen.evidence.looks) > 0)
 """
 
@@ -279,7 +283,7 @@ class Brightest:
     def input_size(self, width, height):
         return width, height
 
-    def find(self, rgb):
+    def find(self, rgb, turned=False):
         return [Region("face", float(rgb.mean()) / 300, 0.2, 0.1, 0.1, 0.9)]
 
 
@@ -301,21 +305,24 @@ def drift(start, end):
 
 def same(one, other):
     arrays = [
-        [*a.signals.arrays().values(), a.evidence.rows, a.evidence.looks, a.evidence.stills] for a in (one, other)
+        [*a.signals.arrays().values(), a.evidence.rows, a.evidence.looks, a.evidence.stills, a.evidence.flows]
+        for a in (one, other)
     ]
     return all(np.array_equal(a, b) for a, b in zip(*arrays, strict=True))
 
 
 def test_looking_through_in_parts_changes_nothing(some):
     frames = 2 * STRETCH + 50
-    whole = list(looked(drift(0, frames), 0, frames, some))
+    whole = list(looked(drift(0, frames), 0, frames, some, 25))
     parts = [
-        *looked(drift(0, STRETCH), 0, STRETCH, some),
-        *looked(drift(STRETCH - 8, frames), STRETCH, frames, some),
+        *looked(drift(0, STRETCH), 0, STRETCH, some, 25),
+        *looked(drift(STRETCH - lead(25), frames), STRETCH, frames, some, 25),
     ]
     assert [s.start for s in whole] == [s.start for s in parts] == [0, STRETCH, 2 * STRETCH]
     assert same(joined(whole), joined(parts))
-    assert not same(joined(whole), joined([*parts[:2], *looked(drift(2 * STRETCH, frames), 2 * STRETCH, frames, some)]))
+    assert not same(
+        joined(whole), joined([*parts[:2], *looked(drift(2 * STRETCH, frames), 2 * STRETCH, frames, some, 25)])
+    )
 
 
 def test_a_stopped_reading_goes_on_where_it_was_and_makes_the_proxy_in_the_same_decoding(tmp_path, some, monkeypatch):
@@ -335,12 +342,12 @@ def test_a_stopped_reading_goes_on_where_it_was_and_makes_the_proxy_in_the_same_
     begun = proxy_of(doc, cache)
     assert (begun.has(0), begun.ready) == (True, False)
     parts = look_through(doc, cache, proxy_told=refused.append)
-    assert read == [0, STRETCH - 8]
+    assert read == [0, STRETCH - lead(25)]
     assert proxy_of(doc, cache).ready
     assert same(parts, look_through(doc, Cache(tmp_path / "other")))
     assert proxy_of(doc, Cache(tmp_path / "other")).ready is False
     look_through(doc, cache, proxy_told=refused.append)  # all is there
-    assert read == [0, STRETCH - 8, 0]
+    assert read == [0, STRETCH - lead(25), 0]
     monkeypatch.setattr("ezvar.core.viewing.proxy.write_atomically", _full)
     assert same(parts, look_through(doc, Cache(tmp_path / "full"), proxy_told=refused.append))
     assert [str(e) for e in refused] == ["no room."]
@@ -357,7 +364,7 @@ def test_nothing_to_see_is_no_trouble(size, kind):
     y = np.full(size[::-1], 16, np.uint8) if kind == "black" else rng.integers(16, 235, size[::-1], np.uint8)
     half = np.full((size[1] // 2, size[0] // 2), 128, np.uint8)
     picture = Planes(y, half, half, Planes.of_rgb(np.zeros((2, 2, 3), np.uint8)).tags)
-    gatherer = Gatherer(Finders())
+    gatherer = Gatherer(Finders(), 25)
     for n in range(13 if size[0] < 1000 else 2):
         gatherer.add(Picture(n, picture, *size), 0.0)
     seen = gatherer.result()
@@ -372,13 +379,14 @@ def test_work_in_one_place_is_one_subject_and_what_goes_its_way_is_none_of_it():
     """Two restless hands beside each other are one subject; a steady walker elsewhere stays another."""
     looks = range(4, 240, 4)
     rng = np.random.default_rng(4)
-    rows = []
+    rows = [(n, KINDS.index("person"), (0.35, 0.4, 0.35, 0.3), 0.4, 1, 0) for n in range(0, 250, 16)]
     for n in looks:
         for x in (0.4, 0.5):
             dx, dy = rng.uniform(-0.05, 0.05, 2)
             rows.append((n, 2, (x + dx, 0.5 + dy, 0.12, 0.15), 0.8, 1, 0))
         rows.append((n, 2, (0.02 + 0.0008 * n, 0.2, 0.1, 0.3), 0.8, 1, 0))
-    made = Evidence(np.array(rows, ROW), np.array([(n, 2) for n in looks], LOOK), KINDS[:3])
+    seen = [(n, KINDS.index("person")) for n in range(0, 250, 16)] + [(n, 2) for n in looks]
+    made = Evidence(np.array(sorted(rows), ROW), np.array(sorted(seen), LOOK), KINDS[:4])
     subjects = subjects_of(made, 0, 250)
     (work,) = [s for s in subjects if s.kind == "work"]
     left, _, right, _ = work.at(np.array([100]))[0]

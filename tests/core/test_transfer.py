@@ -91,7 +91,7 @@ def test_a_framing_is_carried_to_another_shape():
     made = carried(Place(doc, shot, TALL), SQUARE, analysis)
     for n in (0, 50, 99):
         here, there = key_at(doc.framing("s0", "t").panes[0], n).cx, key_at(made.panes[0], n).cx
-        assert there == pytest.approx(np.clip(here, 0.28125, 0.71875), abs=0.01)
+        assert there == pytest.approx(np.clip(here, 0.28125, 0.71875), abs=0.03)
     whole = put_by_hand(doc, shot, TALL, resting(doc.framings[0].panes[0], TALL, PICTURE), analysis)
     assert carried(Place(whole, shot, TALL), SQUARE).panes[0].keys[0].zoom == pytest.approx(fit_zoom(PICTURE, 1.0))
 

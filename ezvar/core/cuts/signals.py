@@ -80,9 +80,19 @@ class Meter:
         self._last: tuple[np.ndarray, np.ndarray] | None = None
         self.count = 0
 
-    def begin_after(self, picture: Picture) -> None:
-        """Let the first picture be compared with this one, which is not measured itself."""
-        self._last = small(picture)
+    def begin_after(self, picture: Picture) -> float:
+        """Let the first picture be compared with this one, which is not measured itself; returns how far it differs
+        from the one that was given before it."""
+        luma, colour = small(picture)
+        change = 0.0 if self._last is None else difference(self._last[0], luma, self._last[1], colour)
+        self._last = (luma, colour)
+        return float(change)
+
+    def following(self, frames: int) -> Meter:
+        """One that goes on with the next picture, of at most so many, and has measured nothing yet."""
+        made = Meter(frames)
+        made._last = self._last
+        return made
 
     def add(self, picture: Picture) -> float:
         """Measure the next picture; returns how far it differs from the one before."""

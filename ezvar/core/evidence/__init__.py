@@ -5,15 +5,15 @@ from .damage import Damage, damages
 from .finders.faces import FaceFinder
 from .finders.text import TextFinder
 from .gather import Evidence, Finders, Gatherer, nothing_seen
-from .looking import LEAD, Seen, looked
+from .looking import Seen, lead, looked
 from .regions import Region, RegionKind
-from .subject import Subject
+from .subject import PEOPLE, Subject
 from .subjects import subjects_of
 from .tasks import joined, kept_analysis, look_tasks, look_through
 from .tracking import Track, track
 
 __all__ = [
-    "LEAD",
+    "PEOPLE",
     "Analysis",
     "Damage",
     "Evidence",
@@ -29,6 +29,7 @@ __all__ = [
     "damages",
     "joined",
     "kept_analysis",
+    "lead",
     "look_tasks",
     "look_through",
     "looked",

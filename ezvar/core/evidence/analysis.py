@@ -32,15 +32,16 @@ class Analysis:
         return weigh(self.signals)
 
     @cached_property
-    def _known(self) -> dict[tuple[int, int], tuple[Subject, ...]]:
+    def _known(self) -> dict[tuple[int, int, float], tuple[Subject, ...]]:
         return {}
 
-    def subjects(self, start: int, end: int) -> tuple[Subject, ...]:
-        """The subjects of lock frames ``start`` to ``end``, as `subjects_of`; joined once, since drags and masters ask
-        for the same again."""
-        if (start, end) not in self._known:
-            self._known[start, end] = subjects_of(self.evidence, start, end)
-        return self._known[start, end]
+    def subjects(self, start: int, end: int, shape: float) -> tuple[Subject, ...]:
+        """The subjects of lock frames ``start`` to ``end`` of pictures of a shape (width over height), as
+        `subjects_of`; joined once, since drags and masters ask for the same again."""
+        asked = start, end, round(shape, 4)
+        if asked not in self._known:
+            self._known[asked] = subjects_of(self.evidence, *asked)
+        return self._known[asked]
 
     def contrast(self, start: int, end: int) -> tuple[float, float] | None:
         """Where most contrast is in lock frames ``start`` to ``end``, as `contrast_centre`."""

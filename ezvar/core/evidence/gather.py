@@ -1,13 +1,15 @@
 """Evidence: regions of frames looked at now and then, gathered while a movie is read once.
 
-Faces are looked for about twice a second and text every two seconds, both
-sooner where the picture has changed; standing figures once a second where
-no face shows; movement six times a second. What is
-kept of a region is a row of an array, so that hours of it take megabytes.
+Faces, people and things are looked for twice a second and text every two
+seconds, both sooner where the picture has changed; movement six times a
+second. Which frames are looked at depends on them and on a few before them
+alone. What is kept of a region is a row of an array, so that hours of it
+take megabytes.
 """
 
 from __future__ import annotations
 
+import os
 from collections import deque
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -18,23 +20,29 @@ import cv2
 import numpy as np
 
 from ezvar.core.cuts import thinned
-from ezvar.core.media import Picture
+from ezvar.core.media import Picture, fit_within
 
+from .cadence import Cadence
+from .finders.detector import Detector
 from .finders.faces import FaceFinder
-from .finders.figures import FigureFinder
-from .finders.moving import SIZE, moving_map, moving_regions
+from .finders.flow import FLOW
+from .finders.moving import moving_map, moving_regions
 from .finders.text import TextFinder
+from .finders.things import GROUPS, ThingFinder
+from .recent import Recent
 from .regions import Region, RegionKind
 from .stills import STILL, still_of, weighed_by_sharpness
 
-KINDS: tuple[RegionKind, ...] = ("face", "text", "moving", "figure")
-MOVING_EVERY = 4
-"""Frames from one look for movement to the next."""
-_EVERY: dict[str, tuple[int, int]] = {"face": (12, 5), "text": (50, 8), "figure": (36, 6), "still": (50, 5)}
-"""Frames from one look to the next, at most and at least, by what is looked for."""
+KINDS: tuple[RegionKind, ...] = ("face", "text", "moving", *GROUPS)
 _PACKED = 2000  # rows and looks after which they are put into arrays, a tenth of the size
-_MOST_PENDING = 3  # pictures that wait for the finders, so that these and decoding go side by side
-_CHANGED = 14.0  # levels of change, summed, after which faces and text are looked for anew
+_WORKERS = min(4, os.cpu_count() or 1)
+_MOST_PENDING = _WORKERS + 1  # pictures that wait for the finders, so that these and decoding go side by side
+_LONG_SIDE = 640  # pixels of the longer side of the picture that all finders look at
+_SURE, _LARGE = 0.5, 0.15  # confidence and height of a face that says who is there
+_CALM, _QUICK = 0.012, 0.07
+"""Of the picture's width, by which some part of it moves while four pictures are looked at: below the one nothing does
+and every other look is left out, beyond the other there is one more between two."""
+_CHANGED = 14.0  # levels of change, summed over a few frames, after which all is looked for anew
 
 ROW = np.dtype(
     [("frame", "i4"), ("kind", "u1"), ("box", "f4", 4), ("confidence", "f4"), ("strength", "f4"), ("look", "f4")]
@@ -49,13 +57,22 @@ class Evidence:
     ``rows`` (regions,) of `ROW` are the regions, ``looks`` (looks,) of `LOOK`
     the frames that each finder looked at, also those where it found nothing;
     both in the order of frames. ``finders`` are the kinds that could be
-    looked for at all. ``stills`` (stills,) of `STILL` are small pictures.
+    looked for at all. ``stills`` (stills,) of `STILL` are small pictures,
+    ``flows`` (flows,) of `FLOW` how the picture moved since the one before.
+    ``rate`` is the lock's, in frames a second.
     """
 
     rows: np.ndarray
     looks: np.ndarray
     finders: tuple[RegionKind, ...]
     stills: np.ndarray = field(default_factory=lambda: np.zeros(0, STILL))
+    flows: np.ndarray = field(default_factory=lambda: np.zeros(0, FLOW))
+    rate: float = 25.0
+
+    @property
+    def cadence(self) -> Cadence:
+        """How often was looked for what."""
+        return Cadence(self.rate)
 
     def seen(self, kind: RegionKind, start: int, end: int) -> list[tuple[int, list[Region]]]:
         """Each look for a kind within frames ``start`` to ``end``, with what it found."""
@@ -74,6 +91,11 @@ class Evidence:
         first, last = np.searchsorted(self.stills["frame"], (start, end))
         return self.stills[first:last]
 
+    def flows_of(self, start: int, end: int) -> np.ndarray:
+        """How the picture moved to frames ``start`` to ``end``, each since the look before it."""
+        first, last = np.searchsorted(self.flows["frame"], (start, end))
+        return self.flows[first:last]
+
 
 def nothing_seen(finders: tuple[RegionKind, ...] = KINDS[:3]) -> Evidence:
     """Evidence of nothing yet."""
@@ -84,60 +106,89 @@ class Finders:
     """What can be looked for here: a finder whose model is missing is left out."""
 
     def __init__(self) -> None:
-        found: tuple[tuple[RegionKind, FaceFinder | TextFinder | FigureFinder | None], ...] = (
-            ("face", _there(FaceFinder)), ("text", _there(TextFinder)), ("figure", FigureFinder()),
+        self.faces, self.text, self.things = _there(FaceFinder), _there(TextFinder), _there(ThingFinder)
+        self.kinds: tuple[RegionKind, ...] = (
+            *(("face",) if self.faces else ()), *(("text",) if self.text else ()), "moving",
+            *(GROUPS if self.things else ()),
         )  # fmt: skip
-        self.there = [(kind, finder) for kind, finder in found if finder is not None]
-        self.kinds: tuple[RegionKind, ...] = (*(kind for kind, _ in self.there), "moving")
-        self.worker = ThreadPoolExecutor(1, "finders")
+        self.workers = ThreadPoolExecutor(_WORKERS, "finders")  # each network on one of them at a time
+
+    def look(self, picture: Picture, text: bool, people: bool, turned: bool) -> list[tuple[RegionKind, list[Region]]]:
+        """What is seen in a picture by the finders that are wanted, one after the other, by kind.
+
+        People and things are looked for in the picture and in its mirror image, so that what is found does not depend
+        on which way they look; faces, and things where a face says who is there, in the one or, ``turned``, in the
+        other.
+        """
+        seen: list[tuple[RegionKind, list[Region]]] = []
+        image = picture.glance(*fit_within(picture.width, picture.height, _LONG_SIDE, _LONG_SIDE))
+
+        def at(finder: Detector) -> np.ndarray:
+            width, height = finder.input_size(picture.width, picture.height)
+            way = cv2.INTER_AREA if width < image.shape[1] else cv2.INTER_LINEAR
+            return np.asarray(cv2.resize(image, (width, height), interpolation=way))
+
+        faces = self.faces.find(at(self.faces), turned) if self.faces and people else []
+        if self.faces and people:
+            seen.append(("face", weighed_by_sharpness(picture, faces)))
+        if self.things and people:
+            plain = any(f.confidence >= _SURE and f.height >= _LARGE for f in faces)
+            found = self.things.find(at(self.things), "turned" if plain and turned else "plain" if plain else "both")
+            seen += [(group, [r for r in found if r.kind == group]) for group in GROUPS]
+        if self.text and text:
+            seen.append(("text", self.text.find(at(self.text))))
+        return seen
 
 
 class Gatherer:
-    """Looks at pictures, given in order, and gathers evidence."""
+    """Looks at pictures of a lock of ``rate`` frames a second, given in order, and gathers evidence."""
 
-    def __init__(self, finders: Finders) -> None:
-        self._finders = finders.there
-        self.finders = finders.kinds
-        nothing = nothing_seen(self.finders)
-        self._done = [(nothing.rows, nothing.looks, nothing.stills)]
+    def __init__(self, finders: Finders, rate: float) -> None:
+        self._finders, self._rate, self._every = finders, rate, Cadence(rate)
+        nothing = nothing_seen()
+        self._done = [(nothing.rows, nothing.looks, nothing.stills, nothing.flows)]
         self._rows: list[tuple[object, ...]] = []
         self._looks: list[tuple[int, int]] = []
         self._stills: list[tuple[int, np.ndarray]] = []
-        self._small: deque[np.ndarray] = deque(maxlen=3)
-        self._since = {what: most // 2 for what, (most, _) in _EVERY.items()}
-        self._changed = dict.fromkeys(_EVERY, 0.0)
-        self._worker = finders.worker
+        self._flows: list[tuple[int, np.ndarray]] = []
+        self._recent = Recent(self._every.moving)
         self._pending: deque[tuple[int, Future[list[tuple[RegionKind, list[Region]]]]]] = deque()
-        self._faces = False  # whether the last look for faces found any
 
-    def begin_after(self, picture: Picture) -> None:
-        """Let movement be seen from this picture on, which is not looked at itself."""
-        if picture.index % MOVING_EVERY == 0:
-            self._small.append(_small(picture))
+    def begin_after(self, picture: Picture, change: float) -> None:
+        """Let changes and movement be seen from this picture on, which is not looked at itself."""
+        self._recent.add(picture, change)
+
+    def following(self) -> Gatherer:
+        """One that goes on with the next picture, and has gathered nothing yet."""
+        made = Gatherer(self._finders, self._rate)
+        made._recent = self._recent
+        return made
 
     def add(self, picture: Picture, change: float) -> None:
         """Look at the next picture. ``change`` is how far it differs from the one before, as `Signals` has it."""
-        due = {what for what in _EVERY if self._is_due(what, change)}
-        if any(kind in due for kind, _ in self._finders):
-            self._pending.append((picture.index, self._worker.submit(self._look, picture, due)))
+        recent, frame, every = self._recent, picture.index, self._every
+        if not recent.add(picture, change):
+            return
+        if recent.flows:
+            self._flows.append((frame, recent.flows[-1]))
+        if len(recent.small) > 2:
+            moves = moving_map(*list(recent.small)[-3:])
+            self._note(frame - every.moving, moving_regions(moves), "moving")
+        changed = recent.changed(0) > _CHANGED
+        turn, rest = divmod(frame, every.people)
+        moved = recent.moved()
+        least = _QUICK if rest else _CALM if turn % 2 else -1.0
+        people = changed or (rest in (0, every.people // 2) and moved > least)
+        # A moment after a change, when letters stand; and where writing may have come or gone.
+        text = frame % every.text == 0 or recent.changed(1) > _CHANGED
+        text = text or (frame % (3 * every.moving) == 0 and recent.written())
+        if people or text:
+            turned = (turn // 2 + turn) % 2 == 1
+            look = self._finders.workers.submit(self._finders.look, picture, text, people, turned)
+            self._pending.append((frame, look))
             self._take(_MOST_PENDING)
-        if "still" in due:
-            self._stills.append((picture.index, still_of(thinned(picture))))
-        if picture.index % MOVING_EVERY == 0:
-            self._small.append(_small(picture))
-            if len(self._small) == 3:
-                self._note(picture.index - MOVING_EVERY, moving_regions(moving_map(*self._small)), "moving")
-
-    def _look(self, picture: Picture, due: set[str]) -> list[tuple[RegionKind, list[Region]]]:
-        """What the finders that are due see in a picture; one after the other, in a thread of their own."""
-        seen = []
-        for kind, finder in self._finders:
-            if kind in due and not (kind == "figure" and self._faces):  # where faces show, figures add nothing
-                found = finder.find(picture.rgb(*finder.input_size(picture.width, picture.height)))
-                if kind == "face":
-                    self._faces, found = bool(found), weighed_by_sharpness(picture, found)
-                seen.append((kind, found))
-        return seen
+        if changed or frame % every.text == 0:
+            self._stills.append((frame, still_of(thinned(picture))))
 
     def _take(self, left: int) -> None:
         """Note what the finders have seen, waiting until at most ``left`` looks are still to come."""
@@ -145,16 +196,6 @@ class Gatherer:
             frame, seen = self._pending.popleft()
             for kind, regions in seen.result():
                 self._note(frame, regions, kind)
-
-    def _is_due(self, what: str, change: float) -> bool:
-        """Whether it is time to look for something: a while after the last look, sooner where much has changed."""
-        most, least = _EVERY[what]
-        self._since[what] += 1
-        self._changed[what] += change
-        due = self._since[what] >= most or (self._since[what] >= least and self._changed[what] > _CHANGED)
-        if due:
-            self._since[what], self._changed[what] = 0, 0.0
-        return due
 
     def _note(self, frame: int, regions: list[Region], kind: RegionKind) -> None:
         number = KINDS.index(kind)
@@ -165,21 +206,20 @@ class Gatherer:
             self._pack()
 
     def _pack(self) -> None:
-        self._done.append((np.array(self._rows, ROW), np.array(self._looks, LOOK), np.array(self._stills, STILL)))
-        self._rows, self._looks, self._stills = [], [], []
+        self._done.append((
+            np.array(self._rows, ROW), np.array(self._looks, LOOK), np.array(self._stills, STILL),
+            np.array(self._flows, FLOW),
+        ))  # fmt: skip
+        self._rows, self._looks, self._stills, self._flows = [], [], [], []
 
     def result(self) -> Evidence:
         """What was gathered until now."""
         self._take(0)
         self._pack()
-        rows, looks, stills = (
+        rows, looks, stills, flows = (
             a[np.argsort(a["frame"], kind="stable")] for a in (np.concatenate(p) for p in zip(*self._done, strict=True))
         )
-        return Evidence(rows, looks, self.finders, stills)
-
-
-def _small(picture: Picture) -> np.ndarray:
-    return np.asarray(cv2.resize(thinned(picture), SIZE, interpolation=cv2.INTER_AREA))
+        return Evidence(rows, looks, self._finders.kinds, stills, flows, self._rate)
 
 
 _Finder = TypeVar("_Finder")

@@ -8,7 +8,6 @@ from all stretches joined.
 
 from __future__ import annotations
 
-from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
@@ -18,10 +17,8 @@ from ezvar.core.cuts import Meter, Signals
 from ezvar.core.lock import STRETCH
 from ezvar.core.media import Picture
 
+from .cadence import Cadence
 from .gather import Evidence, Finders, Gatherer
-
-LEAD = 8
-"""Frames before a stretch that are looked at with it: movement is seen in three pictures, four frames apart."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -42,30 +39,26 @@ def looked(
     start: int,
     end: int,
     finders: Finders,
+    rate: float,
     also: Callable[[Picture], object] = lambda picture: None,
 ) -> Iterator[Seen]:
     """What is seen of frames ``start``, where a stretch begins, to ``end``, a stretch after the other.
 
-    ``pictures`` begin `LEAD` frames before, or at the first one there is;
+    ``rate`` is the lock's, in frames a second. ``pictures`` begin `lead` frames before, or at the first one there is;
     ``also`` is handed each picture of the stretches themselves.
     """
-    before: deque[Picture] = deque(maxlen=LEAD)
-    meter, gatherer, first = Meter(STRETCH), Gatherer(finders), start
+    meter, gatherer, first = Meter(STRETCH), Gatherer(finders, rate), start
     damaged: list[int] = []
     for picture in pictures:
         if picture.index < start:
-            before.append(picture)
+            gatherer.begin_after(picture, meter.begin_after(picture))
             continue
         if picture.index >= end:
             break
-        if picture.index == start or picture.index - first == STRETCH:
-            if picture.index > start:
-                yield Seen(first, meter.result(), gatherer.result(), np.array(damaged, np.int32))
-            meter, gatherer, first = Meter(STRETCH), Gatherer(finders), picture.index
+        if picture.index - first == STRETCH:
+            yield Seen(first, meter.result(), gatherer.result(), np.array(damaged, np.int32))
+            meter, gatherer, first = meter.following(STRETCH), gatherer.following(), picture.index
             damaged = []
-            for earlier in before:
-                meter.begin_after(earlier)
-                gatherer.begin_after(earlier)
         if picture.empty:
             meter.skip()
         else:
@@ -73,22 +66,29 @@ def looked(
         also(picture)
         if picture.damaged:
             damaged.append(picture.index)
-        before.append(picture)
     if meter.count:
         yield Seen(first, meter.result(), gatherer.result(), np.array(damaged, np.int32))
+
+
+def lead(rate: float) -> int:
+    """Frames before a stretch that are looked at with it, at a rate in frames a second: movement is seen in three
+    pictures, and what changed shortly before counts."""
+    return Cadence(rate).before + 1
 
 
 def joined_stretches(parts: Sequence[Seen]) -> tuple[Signals, Evidence, np.ndarray]:
     """What was seen of stretches that follow one another from the first frame on, and the damaged frames."""
     arrays = [part.signals.arrays() for part in parts]
     signals = Signals(**{name: np.concatenate([a[name] for a in arrays]) for name in arrays[0]})
-    rows, looks, stills = (
+    rows, looks, stills, flows = (
         _by_frame([part.evidence.rows for part in parts]),
         _by_frame([part.evidence.looks for part in parts]),
         _by_frame([part.evidence.stills for part in parts]),
+        _by_frame([part.evidence.flows for part in parts]),
     )
     damaged = np.concatenate([part.damaged for part in parts])
-    return signals, Evidence(rows, looks, parts[0].evidence.finders, stills), damaged
+    first = parts[0].evidence
+    return signals, Evidence(rows, looks, first.finders, stills, flows, first.rate), damaged
 
 
 def _by_frame(arrays: Sequence[np.ndarray]) -> np.ndarray:

@@ -11,7 +11,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from .subject import Subject
+from .subject import TIMES, Subject
+from .tracks import Track
 
 _RESTLESS = 0.5  # steadiness below which a moving thing goes no way of its own
 _STAYS = 0.3  # of its own size, by which something that stays in place is elsewhere at its end
@@ -27,17 +28,53 @@ _MOSTLY = 85  # percentile of the times at which they do
 _TOGETHER = 0.6  # share of the shorter one's time for which both are seen
 
 
-def merged_movers(movers: Sequence[Subject], start: int, end: int) -> list[Subject]:
+def calmed(moving: Subject, rate: float, every: int) -> Subject:
+    """A moving thing with the size it mostly has, its way smoothed, and how steady that is; ``every`` is how many
+    frames apart movement is looked for, ``rate`` in frames a second."""
+    from scipy.ndimage import median_filter
+
+    boxes = moving.boxes
+    middles = np.stack([(boxes[:, 0] + boxes[:, 2]) / 2, (boxes[:, 1] + boxes[:, 3]) / 2], axis=1)
+    half = 1.15 * np.percentile(boxes[:, 2:] - boxes[:, :2], 80, axis=0) / 2  # parts without contrast do not show
+    smooth = middles.copy()
+    for axis in (0, 1):
+        padded = np.pad(median_filter(middles[:, axis], 5, mode="nearest"), 4, mode="reflect", reflect_type="odd")
+        smooth[:, axis] = np.convolve(padded, np.ones(9) / 9, mode="valid")
+    rough = float(np.abs(middles - smooth).mean())
+    seconds = len(middles) * every / rate
+    looks = 1 + (moving.frames[-1] - moving.frames[0]) / every
+    seen = min(1.0, 1.2 * len(middles) / looks)
+    steady = float(np.exp(-((rough / _ROUGH) ** 2))) * min(1.0, seconds / 1.2) * seen**2 * float(half[0] < 0.35)
+    boxes = np.concatenate([smooth - half, smooth + half], axis=1).clip(0, 1)
+    goes = boxes[-1, [0, 2]].mean() - boxes[0, [0, 2]].mean()
+    return replace(
+        moving, boxes=boxes, steady=steady, importance=moving.importance * 0.5 * (1 + steady),
+        look=float(np.clip(2 * goes, -1, 1)),
+    )  # fmt: skip
+
+
+_ROUGH = 0.02  # of the picture, by which a moving thing's middle strays from its smoothed way
+
+
+def merged_movers(
+    movers: Sequence[Subject], hands: Sequence[Track], start: int, end: int, rate: float
+) -> list[Subject]:
     """Moving things of frames ``start`` to ``end``, those that belong together as one, in no order.
 
-    Work that goes on in one place for most of the time is of the kind "work":
-    its box is the same all through, and so it can be relied upon.
+    What goes on in one place for most of the time has the same box all through, and so can be relied upon. It is of
+    the kind "work" where ``hands``, or what they hold, were seen in it.
     """
     staying = [m for m in movers if m.steady < _RESTLESS or _stays(m)]
     going = [m for m in movers if m not in staying]
-    places = _in_one_place(staying, start, end)
-    work = [p for p in places if p.kind == "work"]
-    return [*_side_by_side([m for m in going if not any(_keeps_within(m, w) for w in work)]), *places]
+    places, rest = _in_one_place(staying, start, end, rate)
+    going = [m for m in going if not any(_keeps_within(m, p) for p in places)]
+    work = [replace(p, kind="work") if any(_is_in(h, p) for h in hands) else p for p in places]
+    return [*_side_by_side(going), *work, *rest]
+
+
+def _is_in(hand: Track, place: Subject) -> bool:
+    """Whether something that was seen keeps to a place, in most of its sights."""
+    return bool(np.mean([_share(box, place.boxes[0]) > _MEETS for box in hand.boxes()]) > _THERE)
 
 
 def _keeps_within(mover: Subject, work: Subject) -> bool:
@@ -96,7 +133,8 @@ def _goes_along(one: Subject, other: Subject) -> bool:
     return bool(near and np.percentile(strays, _MOSTLY, axis=0).max() < _ALONG)
 
 
-def _in_one_place(movers: Sequence[Subject], start: int, end: int) -> list[Subject]:
+def _in_one_place(movers: Sequence[Subject], start: int, end: int, rate: float) -> tuple[list[Subject], list[Subject]]:
+    """Places in which something goes on, and what belongs to none."""
     groups: list[list[Subject]] = []
     for mover in sorted(movers, key=lambda m: -m.importance):
         home = next((g for g in groups if any(_share(_place(mover), _place(m)) > _MEETS for m in g)), None)
@@ -104,24 +142,26 @@ def _in_one_place(movers: Sequence[Subject], start: int, end: int) -> list[Subje
             groups.append([mover])
         else:
             home.append(mover)
-    made = []
+    made: list[Subject] = []
+    rest: list[Subject] = []
     frames = np.arange(start, end)
+    gap, reach = (round(t * rate) for t in TIMES["work"])
     for group in groups:
         there = np.any([m.there(frames) for m in group], axis=0).mean()
         boxes = np.concatenate([m.boxes for m in group])
         low, high = np.percentile(boxes, _ENDS[0], axis=0), np.percentile(boxes, _ENDS[1], axis=0)
         place = np.array([low[0], low[1], high[2], high[3]])
         if there < _THERE or place[2] - place[0] > _WIDEST:
-            made += group
+            rest += group
             continue
         seen = np.unique(np.concatenate([m.frames for m in group]))
         first = group[0]
         made.append(replace(
-            first, kind="work", frames=seen, boxes=np.tile(place, (len(seen), 1)), look=0.0, steady=1.0,
+            first, frames=seen, reach=reach, bridged=gap, boxes=np.tile(place, (len(seen), 1)), look=0.0, steady=1.0,
             confidence=np.full(len(seen), float(first.confidence.mean())),
             importance=1.3 * max(m.importance for m in group),
         ))  # fmt: skip
-    return made
+    return made, rest
 
 
 def _place(mover: Subject) -> np.ndarray:

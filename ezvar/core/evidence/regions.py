@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
-RegionKind = Literal["face", "text", "moving", "drawn", "work", "figure"]
+RegionKind = Literal["face", "text", "moving", "person", "animal", "vehicle", "sport", "thing", "work", "drawn"]
 
 
 @dataclass(frozen=True)
@@ -36,8 +36,14 @@ class Region:
 
     @property
     def weight(self) -> float:
-        """How much it pulls by itself: faces above text above what moves, sure and large ones above others."""
-        return _PULL[self.kind] * self.confidence * self.strength * float((self.width * self.height) ** 0.5)
+        """How much it pulls by itself: faces above text above what moves, sure and large ones above others.
+
+        Of faces that are surely there and sharp, size alone tells which matters more.
+        """
+        sure, strong = self.confidence, self.strength
+        if self.kind == "face":
+            sure, strong = min(1.0, sure / _SURE_FACE), min(1.0, strong / _SHARP_FACE)
+        return _PULL[self.kind] * sure * strong * float((self.width * self.height) ** 0.5)
 
     def in_picture(self) -> Region:
         """The part of it that lies in the picture."""
@@ -60,4 +66,8 @@ class Region:
         return abs(other.cx - self.cx) <= self.width / 2 and abs(other.cy - self.cy) <= self.height / 2
 
 
-_PULL: dict[str, float] = {"face": 3.0, "text": 0.7, "moving": 1.0, "work": 1.0, "figure": 1.2, "drawn": 10.0}
+_SURE_FACE, _SHARP_FACE = 0.6, 0.7  # confidence, and sharpness beside the sharpest, of a face that is surely there
+_PULL: dict[str, float] = {
+    "face": 2.2, "person": 1.6, "animal": 1.3, "vehicle": 1.0, "sport": 1.0, "thing": 0.7, "text": 0.7, "moving": 1.0,
+    "work": 1.0, "drawn": 10.0,
+}  # fmt: skip

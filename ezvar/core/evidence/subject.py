@@ -6,13 +6,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .gather import MOVING_EVERY
 from .regions import RegionKind
 
-LONGEST_GAP = {"face": 75, "text": 120, "moving": 30, "work": 100, "figure": 90, "drawn": 12}
-"""Frames for which a track is kept without being seen."""
-REACH = {"face": 14, "text": 50, "moving": MOVING_EVERY + 2, "work": 25, "figure": 38, "drawn": 2}
-"""Frames around a sight for which a subject is taken to be there."""
+_BEING, _SOON = (3.6, 0.56), 0.24
+PEOPLE: tuple[RegionKind, ...] = ("face", "person", "drawn")
+"""Kinds of subjects that are somebody, or whom an editor has drawn."""
+TIMES: dict[RegionKind, tuple[float, float]] = {
+    "face": (3.0, 0.56), "text": (4.8, 2.0), "moving": (1.2, _SOON), "work": (4.0, 1.0), "drawn": (0.48, 0.08),
+    "person": _BEING, "animal": _BEING, "vehicle": _BEING, "sport": _BEING, "thing": _BEING,
+}  # fmt: skip
+"""Seconds for which a track is kept without being seen, and around a sight for which it is taken to be there."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -21,11 +24,15 @@ class Subject:
 
     ``frames`` (sights,) are lock frames at which it was seen, ``boxes``
     (sights, 4) its left, top, right and foot there as fractions of the
-    picture, ``confidence`` (sights,) 0..1. ``importance`` compares the
-    subjects of one shot; ``number`` counts them from 1, the most important
-    first. ``look`` is which way it looks or goes on the whole, -1..1.
-    ``steady`` 0..1 is how far its way can be relied upon: something that
-    flickers here and there shows where much moves and is nothing to follow.
+    picture, ``confidence`` (sights,) 0..1. ``around`` (sights, 4) is what
+    belongs to it and is kept where it fits: the figure of a face, the hand
+    that holds a thing; ``core`` (sights, 4) the least that shows it. Both are
+    its boxes where nothing is said. ``importance`` compares the subjects of
+    one shot; ``number`` counts them from 1, the most important first.
+    ``look`` is which way it looks or goes on the whole, -1..1. ``steady``
+    0..1 is how far its way can be relied upon: something that flickers here
+    and there shows where much moves and is nothing to follow. It is taken to
+    be there ``reach`` frames around a sight, and in gaps up to ``bridged``.
     """
 
     number: int
@@ -36,6 +43,10 @@ class Subject:
     importance: float
     look: float = 0.0
     steady: float = 1.0
+    reach: int = 2
+    bridged: int = 12
+    around: np.ndarray | None = None
+    core: np.ndarray | None = None
 
     def at(self, frames: np.ndarray) -> np.ndarray:
         """Its boxes (n, 4) at lock frames (n,): evenly between sights.
@@ -43,13 +54,24 @@ class Subject:
         Before the first and after the last it goes on at the speed it had
         there for as long as it is taken to be there, and then rests.
         """
-        reach = REACH[self.kind]
-        boxes = np.stack([np.interp(frames, self.frames, self.boxes[:, k]) for k in range(4)], axis=1)
+        return self._between(self.boxes, frames)
+
+    def around_at(self, frames: np.ndarray) -> np.ndarray:
+        """All that belongs to it, (n, 4), at lock frames (n,)."""
+        return self._between(self.boxes if self.around is None else self.around, frames)
+
+    def core_at(self, frames: np.ndarray) -> np.ndarray:
+        """The least that shows it, (n, 4), at lock frames (n,)."""
+        return self._between(self.boxes if self.core is None else self.core, frames)
+
+    def _between(self, sights: np.ndarray, frames: np.ndarray) -> np.ndarray:
+        boxes = np.stack([np.interp(frames, self.frames, sights[:, k]) for k in range(4)], axis=1)
         if len(self.frames) < 3:
             return boxes
         for end, beside, beyond in (
-            (0, 1, np.clip(frames - self.frames[0], -reach, 0)), (-1, -2, np.clip(frames - self.frames[-1], 0, reach)),
-        ):  # fmt: skip
+            (0, 1, np.clip(frames - self.frames[0], -self.reach, 0)),
+            (-1, -2, np.clip(frames - self.frames[-1], 0, self.reach)),
+        ):
             middles = (self.boxes[[end, beside], :2] + self.boxes[[end, beside], 2:]) / 2
             speed = (middles[0] - middles[1]) / (self.frames[end] - self.frames[beside])
             boxes += (beyond[:, None] * speed)[:, [0, 1, 0, 1]]
@@ -69,7 +91,6 @@ class Subject:
         after = np.searchsorted(self.frames, frames)
         last = self.frames[np.clip(after - 1, 0, None)]
         following = self.frames[np.clip(after, None, len(self.frames) - 1)]
-        reach, bridged = REACH[self.kind], LONGEST_GAP[self.kind]
-        near = np.minimum(abs(frames - last), abs(following - frames)) <= reach
-        between = (frames >= last) & (frames <= following) & (following - last <= bridged)
+        near = np.minimum(abs(frames - last), abs(following - frames)) <= self.reach
+        between = (frames >= last) & (frames <= following) & (following - last <= self.bridged)
         return np.asarray(near | between)

@@ -18,13 +18,14 @@ from ezvar.core.viewing import Proxy, proxy_kept, proxy_picture
 from ezvar.core.work import Kind, Surroundings, Task, register, run_here, task
 
 from .analysis import Analysis
+from .finders.flow import FLOW
 from .gather import KINDS, LOOK, ROW, Evidence, Finders
-from .looking import LEAD, Seen, joined_stretches, looked
+from .looking import Seen, joined_stretches, lead, looked
 from .stills import STILL
 
-_VERSION = 15  # to be raised when what is measured changes
+_VERSION = 16  # to be raised when what is measured changes
 _MOST_PENDING = 4  # pictures that wait to be drawn small
-_ARRAYS = ("rows", "looks", "finders", "stills", "damaged")
+_ARRAYS = ("rows", "looks", "finders", "stills", "flows", "damaged")
 _SAID = "Looking for cuts, people, text and movement"
 
 
@@ -75,13 +76,13 @@ def _finders() -> Finders:
 
 
 def _look(tasks: Sequence[Task], around: Surroundings, progress: Progress, cancel: CancelToken) -> Iterator[Seen]:
-    first, last = tasks[0].number("start"), tasks[-1].number("end")
+    first, last, rate = tasks[0].number("start"), tasks[-1].number("end"), float(around.doc.lock.rate.fraction)
     proxy = proxy_of(around.doc, around.cache) if tasks[0]["proxy"] else None
     small: list[Future[bytes]] = []
     empties: dict[tuple[int, int], Future[bytes]] = {}  # by size, of media that are not there
 
     def pictures(reader: LockReader) -> Iterator[Picture]:
-        for picture in reader.frames(max(0, first - LEAD)):
+        for picture in reader.frames(max(0, first - lead(rate))):
             cancel.check()
             if picture.index % 25 == 0:
                 progress(max(0, picture.index - first) / (last - first), _SAID)
@@ -100,7 +101,7 @@ def _look(tasks: Sequence[Task], around: Surroundings, progress: Progress, cance
                 small[-_MOST_PENDING].result()  # so that pictures do not pile up
 
     with LockReader(around.doc, _raise_if_flat(around.doc)) as reader, ThreadPoolExecutor(1, "proxy") as drawer:
-        for each, seen in zip(tasks, looked(pictures(reader), first, last, _finders(), also), strict=True):
+        for each, seen in zip(tasks, looked(pictures(reader), first, last, _finders(), rate, also), strict=True):
             if proxy is not None:
                 proxy = _put(proxy, seen.start, small, around)
             _keep(each, seen, around.cache)
@@ -140,12 +141,13 @@ def _kept(each: Task, around: Surroundings) -> Seen | None:
     arrays = around.cache.arrays(_name(each))
     if arrays is None or set(arrays) != {*Signals.__dataclass_fields__, *_ARRAYS}:
         return None
-    rows, looks, finders, stills, damaged = (arrays[name] for name in _ARRAYS)
+    rows, looks, finders, stills, flows, damaged = (arrays[name] for name in _ARRAYS)
     signals = Signals(**{name: arrays[name] for name in Signals.__dataclass_fields__})
     if (
         rows.dtype != ROW
         or looks.dtype != LOOK
         or stills.dtype != STILL
+        or flows.dtype != FLOW
         or damaged.dtype != np.int32
         or not all(0 <= k < len(KINDS) for k in finders)
         or len(signals.change) != each.number("end") - each.number("start")
@@ -154,14 +156,17 @@ def _kept(each: Task, around: Surroundings) -> Seen | None:
     start, end = each.number("start"), each.number("end")
     if each["proxy"] and not proxy_kept(around.cache.folder, each.inputs[0], start, end):
         return None
-    return Seen(start, signals, Evidence(rows, looks, tuple(KINDS[k] for k in finders), stills), damaged)
+    evidence = Evidence(
+        rows, looks, tuple(KINDS[k] for k in finders), stills, flows, float(around.doc.lock.rate.fraction)
+    )
+    return Seen(start, signals, evidence, damaged)
 
 
 def _keep(each: Task, seen: Seen, cache: Cache) -> None:
     evidence = seen.evidence
     finders = np.array([KINDS.index(k) for k in evidence.finders], np.uint8)
     arrays = {**seen.signals.arrays(), "rows": evidence.rows, "looks": evidence.looks, "finders": finders,
-              "stills": evidence.stills, "damaged": seen.damaged}  # fmt: skip
+              "stills": evidence.stills, "flows": evidence.flows, "damaged": seen.damaged}  # fmt: skip
     cache.put_arrays(_name(each), arrays)
 
 

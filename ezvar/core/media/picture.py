@@ -68,6 +68,14 @@ class Picture:
         size = (self.height, self.width) if self._turns % 2 else (self.width, self.height)
         return self.stored.squared(*size).turned(self._turns)
 
+    def glance(self, width: int, height: int) -> np.ndarray:
+        """RGB, uint8, at a smaller even size (the picture's own where that is smaller): made more quickly than `rgb`
+        and a little less exactly, fit for looking through."""
+        planes = self.planes()
+        if planes.width <= width or planes.height <= height:
+            return planes.rgb()
+        return planes.glanced(width, height).rgb()
+
     def rgb(self, width: int | None = None, height: int | None = None) -> np.ndarray:
         """RGB, uint8 (height, width, 3), scaled to the given size; the picture's own where none is given."""
         width, height = width or self.width, height or self.height

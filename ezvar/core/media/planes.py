@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from math import gcd
 from typing import Any, cast
 
 import av
@@ -17,9 +16,6 @@ from .interlace import deinterlaced
 from .recoding import luma_weights, recode
 
 _PLAIN = ("yuv420p", "yuvj420p")  # the library's names for what planes hold
-
-
-_LITTLE = 1.5  # times
 
 
 @dataclass(frozen=True)
@@ -77,19 +73,10 @@ class Planes:
         return Planes(y, u, v, replace(self.tags, matrix=self.tags.matrix_for(self.height)))
 
     def glanced(self, width: int, height: int) -> Planes:
-        """As `scaled`, but where the size divides well in two steps, which is several times quicker: fit for the
-        screen."""
-        planes = (self.y, self.u, self.v)
-        whole = gcd(*(side for plane in planes for side in plane.shape))
-        most = min(self.width // width, self.height // height)
-        by = max((d for d in range(2, min(most, whole) + 1) if whole % d == 0), default=1)
-        if by == 1:
-            return self.scaled(width, height)
-        small = (cv2.resize(p, None, fx=1 / by, fy=1 / by, interpolation=cv2.INTER_AREA) for p in planes)
+        """As `scaled`, but halved as often as it goes and then drawn from neighbours, which is several times quicker:
+        fit for the screen and for looking through."""
         ends = ((width, height), (width // 2, height // 2), (width // 2, height // 2))
-        # Where little is left to reduce, neighbours alone are as good as means over areas, and quicker.
-        left = cv2.INTER_LINEAR if self.width < _LITTLE * by * width else cv2.INTER_AREA
-        y, u, v = (cv2.resize(p, end, interpolation=left) for p, end in zip(small, ends, strict=True))
+        y, u, v = (_glanced(plane, *end) for plane, end in zip((self.y, self.u, self.v), ends, strict=True))
         return Planes(y, u, v, replace(self.tags, matrix=self.tags.matrix_for(self.height)))
 
     def mixed(self, other: Planes, share: float) -> Planes:
@@ -221,3 +208,14 @@ def _shown(plane: VideoPlane) -> np.ndarray:
     """The samples of a plane that are seen, without copying (height, width)."""
     rows = _bytes(plane)[: plane.height * plane.line_size].reshape(plane.height, plane.line_size)
     return np.asarray(rows[:, : plane.width])
+
+
+def _glanced(plane: np.ndarray, width: int, height: int) -> np.ndarray:
+    while (
+        plane.shape[1] >= 2 * width and plane.shape[0] >= 2 * height and not (plane.shape[0] % 2 or plane.shape[1] % 2)
+    ):
+        plane = cv2.resize(plane, (plane.shape[1] // 2, plane.shape[0] // 2), interpolation=cv2.INTER_AREA)
+    if plane.shape == (height, width):
+        return plane
+    near = plane.shape[1] < 2 * width and plane.shape[0] < 2 * height
+    return np.asarray(cv2.resize(plane, (width, height), interpolation=cv2.INTER_LINEAR if near else cv2.INTER_AREA))

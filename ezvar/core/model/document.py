@@ -25,6 +25,7 @@ Verdict = Literal["open", "agreed", "change"]
 ReasonName = Literal[
     "face cut",
     "shoulders cut",
+    "person cut",
     "text cut",
     "subject leaves",
     "two subjects",

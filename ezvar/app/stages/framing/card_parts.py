@@ -31,7 +31,9 @@ from .commands.ways import draw_subject
 from .tools import FramingTools
 
 _KINDS = {
-    "face": ("face", "faces"), "figure": ("figure", "figures"), "moving": ("moving thing", "moving things"),
+    "face": ("face", "faces"), "person": ("person", "people"), "animal": ("animal", "animals"),
+    "vehicle": ("vehicle", "vehicles"), "sport": ("sports gear", "sports gear"), "thing": ("thing", "things"),
+    "moving": ("moving thing", "moving things"),
     "text": ("text", "texts"), "work": ("hands at work", "hands at work"), "drawn": ("drawn", "drawn"),
 }  # fmt: skip
 _PLACES = (("in the middle", 0.5), ("at the left third", 1 / 3), ("at the right third", 2 / 3))

@@ -20,6 +20,7 @@ from ezvar.app.background.desk import Desk
 from ezvar.app.kit.controls import clear, keyed, label
 from ezvar.core import edits
 from ezvar.core.errors import EzvarError, InputError
+from ezvar.core.framing import enlarged_by_shape
 from ezvar.core.model import Document, Master, NamedRange, odd_shape
 from ezvar.core.output import parse_range
 from ezvar.core.store import Sets, load_sets, save_sets, sets_file
@@ -54,6 +55,10 @@ class MasterRows(QWidget):
         self.sets.setEnabled(doc is not None)
         for master in doc.masters if doc else ():
             self._rows.addWidget(self._row(master))
+            if doc and (said := enlarged_by_shape(doc, master)):
+                fact = label(said, "soft")
+                fact.setWordWrap(True)
+                self._rows.addWidget(fact)
 
     def _row(self, master: Master) -> QWidget:
         row = QWidget()

@@ -27,6 +27,7 @@ class Detector:
 
         options = onnxruntime.SessionOptions()
         options.log_severity_level = 3
+        options.intra_op_num_threads = 1  # several pictures are looked at side by side instead
         options.add_session_config_entry("session.intra_op.allow_spinning", "0")  # others work meanwhile
         return onnxruntime.InferenceSession(str(self._model), options, providers=["CPUExecutionProvider"])
 
@@ -36,8 +37,6 @@ class Detector:
         return max(32, round(width * scale / 32) * 32), max(32, round(height * scale / 32) * 32)
 
     def run(self, tensor: np.ndarray) -> list[np.ndarray]:
-        """The network's outputs for a float32 tensor (channels, height, width)."""
-        return [
-            np.asarray(o)
-            for o in self._session.run(None, {self._session.get_inputs()[0].name: np.ascontiguousarray(tensor[None])})
-        ]
+        """The network's outputs for a float32 tensor (channels, height, width), or several (n, channels, ...)."""
+        tensors = np.ascontiguousarray(tensor if tensor.ndim == 4 else tensor[None])
+        return [np.asarray(o) for o in self._session.run(None, {self._session.get_inputs()[0].name: tensors})]

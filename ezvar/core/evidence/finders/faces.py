@@ -7,6 +7,7 @@ Alignment Using Face as Point", 2019. Weights and licence: ``ezvar/models``.
 from __future__ import annotations
 
 import os
+from dataclasses import replace
 from pathlib import Path
 
 import cv2
@@ -26,8 +27,13 @@ class FaceFinder(Detector):
     def __init__(self, model: os.PathLike[str] = MODEL) -> None:
         super().__init__(model)
 
-    def find(self, rgb: np.ndarray) -> list[Region]:
-        """Faces in an RGB picture, uint8 (height, width, 3), of an `input_size`; the surest first."""
+    def find(self, rgb: np.ndarray, turned: bool = False) -> list[Region]:
+        """Faces in an RGB picture, uint8 (height, width, 3), of an `input_size`; the surest first.
+
+        It is looked at as in a mirror where it is to be ``turned``.
+        """
+        if turned:
+            return [replace(f, x=round(1 - f.x - f.width, 4), look=-f.look) for f in self.find(rgb[:, ::-1])]
         height, width = rgb.shape[:2]
         heat, scale, offset, marks = self.run(rgb.astype(np.float32).transpose(2, 0, 1))
         rows, columns = np.where(heat[0, 0] > _LEAST)

@@ -79,7 +79,8 @@ def moving_map(before: np.ndarray, now: np.ndarray, after: np.ndarray) -> np.nda
 def _left_over(other: np.ndarray, now: np.ndarray, smooth: np.ndarray, slope: np.ndarray) -> np.ndarray:
     """What still differs once the camera has been followed, or has not, whichever leaves less of the picture."""
     least, best = np.inf, smooth
-    for matrix in (np.eye(2, 3), camera_move(other, now)):
+    camera = camera_move(other, now)
+    for matrix in (np.eye(2, 3), camera) if np.abs(_CORNERS @ camera.T - _CORNERS[:, :2]).max() > _RESTS else (camera,):
         moved = cv2.warpAffine(other, matrix, SIZE, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
         seen = cv2.warpAffine(_ALL, matrix, SIZE)
         moved = _as_light_as(cv2.GaussianBlur(moved, (0, 0), 1.0).astype(np.float32), smooth)
@@ -112,6 +113,8 @@ def _as_light_as(picture: np.ndarray, other: np.ndarray) -> np.ndarray:
     return np.asarray(picture * np.float32(gain) + np.float32(offset), np.float32)
 
 
+_CORNERS = np.array([[x, y, 1.0] for x in (0, SIZE[0]) for y in (0, SIZE[1])])
+_RESTS = 0.1  # samples by which the camera moves the picture's corners at most, and still rests
 _EACH = 3  # of how many samples one is enough to tell light and grain
 _ALL = np.full(SIZE[::-1], 255, np.uint8)
 

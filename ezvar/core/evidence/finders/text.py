@@ -20,14 +20,14 @@ MODEL = Path(__file__).parents[3] / "models" / "text.onnx"
 _INK, _SURE = 0.3, 0.6
 _GROWN = 1.6
 _SMALLEST = 4  # samples of the map; less is no legible letter
-_SHARP = 12.0  # levels a sample that its steepest tenth reaches; rows of blurred lights do not
+_SHARP = 0.16  # of its contrast a sample, that its steepest tenth reaches; rows of blurred lights do not
 _WIDER = 2.0  # a line of text is this many times wider than high; blots and lone signs are not
 
 
 class TextFinder(Detector):
     """Finds blocks of text in pictures. Raises `FileNotFoundError` when the model is not there."""
 
-    long_side = 640
+    long_side = 576
 
     def __init__(self, model: os.PathLike[str] = MODEL) -> None:
         super().__init__(model)
@@ -50,7 +50,8 @@ class TextFinder(Detector):
             part = ink[y : y + h, x : x + w]
             inside = part[part > _INK]
             sure = float(inside.mean()) if inside.size else 0.0
-            if sure < _SURE or np.percentile(slope[y : y + h, x : x + w], 90) < _SHARP:
+            low, high = np.percentile(grey[y : y + h, x : x + w], (5, 98))
+            if sure < _SURE or np.percentile(slope[y : y + h, x : x + w], 90) < _SHARP * (high - low):
                 continue
             grow = w * h * _GROWN / (2 * (w + h))
             lines.append((x - grow, y - grow, x + w + grow, y + h + grow, sure))

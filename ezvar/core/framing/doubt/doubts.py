@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ezvar.core.evidence import RegionKind, Subject
+from ezvar.core.evidence import Subject
 from ezvar.core.model import Master, Pane, Reason, ReasonName
 
 from ..keeping.demands import keep_boxes
@@ -22,22 +22,25 @@ from ..windows.place import Place
 NEEDS_A_LOOK = 40
 """Framings from this doubt on need a look."""
 
+_WEIGHS = 0.02
+"""What a reason must weigh to be one."""
 _SENTENCES = {
     "face cut": "A face is cut by the window's edge.",
     "shoulders cut": "The shoulders only just do not fit; the window may cut them.",
-    "text cut": "Text is cut by the window's edge.",
+    "person cut": "Somebody near is cut in two by the window's edge for a while.",
+    "text cut": "Writing that can be read is cut by the window's edge, or left out.",
     "subject leaves": "The subject, or much of what moves, is outside the window for a while.",
     "two subjects": "There is another subject that the window cannot keep.",
     "at the speed limit": "The window moves as fast as its pace allows.",
-    "enlarged": "The picture is enlarged beyond 150\u00a0%.",
+    "enlarged": "The window is tighter than it had to be, beyond 150\u00a0% of the picture's own pixels.",
     "nothing found": "No face was found and little moves; the window stays near the middle.",
     "cut uncertain": "The cut that begins this shot is uncertain.",
 }
 
 
 def sentences(reasons: Iterable[Reason]) -> list[str]:
-    """Each reason in a plain sentence, the heaviest first."""
-    return [_SENTENCES[r.name] for r in sorted(reasons, key=lambda r: -r.weight)]
+    """Each reason that weighs something in a plain sentence, the heaviest first."""
+    return [_SENTENCES[r.name] for r in sorted(reasons, key=lambda r: -r.weight) if r.weight >= _WEIGHS]
 
 
 def enlargement(window: Window, surface_height: float) -> float:
@@ -71,8 +74,8 @@ def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[Reason, ...]:
     found: list[Reason] = []
 
     def note(name: ReasonName, weight: float) -> None:
-        if weight >= 0.02:
-            found.append(Reason(name, round(min(1.0, weight), 3)))
+        if weight >= _WEIGHS:
+            found.append(Reason(name, round(min(1.0, float(weight)), 3)))
 
     if not seen.subjects:
         sides = np.minimum(areas[0, 2:], 1) - np.maximum(areas[0, :2], 0)
@@ -80,11 +83,13 @@ def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[Reason, ...]:
     else:
         group, first = seen.asks.group, seen.subjects[0].importance
         parts = {s.number: _part_inside(s, seen.frames, areas) for s in seen.subjects}
-        cuts: tuple[tuple[RegionKind, ReasonName], ...] = (("face", "face cut"), ("text", "text cut"))
-        for kind, name in cuts:
-            cut = [np.mean((p > 0.05) & (p < 0.97)) for s in seen.subjects if s.kind == kind
-                   and s.importance > 0.3 * first for p in (parts[s.number],)]  # fmt: skip
-            note(name, _weighed(float(max(cut, default=0.0)), 0.4, 0.6))
+        cut = [np.mean((p > 0.05) & (p < 0.97)) for s in seen.subjects if s.kind == "face"
+               and s.importance > 0.3 * first for p in (parts[s.number],)]  # fmt: skip
+        note("face cut", _weighed(float(max(cut, default=0.0)), 0.4, 0.6))
+        note("person cut", _weighed(_people_cut(seen, parts), 0.12, 0.5))
+        read = round(_READ * float(doc.lock.rate.fraction))
+        unread = [_unread(s, parts[s.number], seen.frames, read) for s in seen.subjects if s.kind == "text"]
+        note("text cut", _weighed(max(unread, default=0.0), 0.45, 0.5))
         note("shoulders cut", _NEARLY if _nearly_fits(seen, areas) else 0.0)
         if seen.asks.lost:
             note("subject leaves", 0.6)
@@ -98,13 +103,48 @@ def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[Reason, ...]:
             rivals = [s for s in seen.subjects if s not in group and s.importance > RIVAL * first
                       and s.kind != "moving"]  # fmt: skip
             lost = max((float(np.mean(parts[s.number] < 0.05)) for s in rivals), default=0.0)
-            note("two subjects", _weighed(lost, 0.3, 0.3))
+            note("two subjects", _weighed(lost, 0.3, 0.3) if group else 0.0)
         if seen.fastest and not pane.by_hand:
             note("at the speed limit", _weighed(_at_the_limit(seen, windows, areas, size), 0.22, 1.15))
     note("enlarged", _enlarged(pane, master, size, max(enlargement(w, _tall(pane, master)) for w in windows)))
     if shot.cut is not None and shot.cut.doubt >= 30 and not shot.cut.settled:
         note("cut uncertain", shot.cut.doubt / 250)
     return tuple(found)
+
+
+_READ = 0.5  # seconds for which writing must show to be read
+_SURE_TEXT, _TITLE = 0.85, 0.12  # confidence of writing that can be read, and width of such as was put over the picture
+_LARGE_PERSON = 0.3  # of the largest person's height and more: those who are near
+_WHOLE = 2.4  # times higher than wide, in fractions of the picture, from which it is a whole figure
+_HALF = (0.25, 0.85)  # parts of a person inside the window, between which it is cut in two
+
+
+def _unread(text: Subject, part: np.ndarray, frames: np.ndarray, least: int) -> float:
+    """The share of the frames at which writing that could be read is cut, or, if it is as wide as a title, is outside.
+
+    Nothing where that lasts for less than ``least`` frames.
+    """
+    if float(np.median(text.confidence)) < _SURE_TEXT:
+        return 0.0
+    wide = float(np.median(text.boxes[:, 2] - text.boxes[:, 0]))
+    lost = (part < 0.97) & ((part > 0.03) | (wide >= _TITLE)) & text.there(frames)
+    step = float(np.median(np.diff(frames))) if len(frames) > 1 else 1.0
+    return float(lost.mean()) if lost.sum() * step >= least else 0.0
+
+
+def _people_cut(seen: Seen, parts: dict[int, np.ndarray]) -> float:
+    """The share of the frames at which somebody near, whom the window does not follow, is cut in two by its edge."""
+    people = [s for s in seen.subjects if s.kind == "person" and s not in seen.asks.group and _stands(s)]
+    tall = {s.number: float(np.median(s.boxes[:, 3] - s.boxes[:, 1])) for s in people}
+    near = [s for s in people if tall[s.number] > _LARGE_PERSON * max(tall.values())]
+    cut = [(parts[s.number] > _HALF[0]) & (parts[s.number] < _HALF[1]) for s in near]
+    return float(np.any(cut, axis=0).mean()) if cut else 0.0
+
+
+def _stands(person: Subject) -> bool:
+    """Whether a whole figure shows, and not only a bust."""
+    sides = np.median(person.boxes[:, 2:] - person.boxes[:, :2], axis=0)
+    return bool(sides[1] >= _WHOLE * sides[0])
 
 
 def shown_areas(windows: Sequence[Window], size: Size) -> np.ndarray:
@@ -128,19 +168,18 @@ def _tall(pane: Pane, master: Master) -> float:
     return master.height * pane.rect.height
 
 
-_LARGEST = 1.5  # enlargement beyond which pixels deserve a look
+LARGEST = 1.5
+"""Enlargement beyond which pixels deserve a look."""
 
 
 def _enlarged(pane: Pane, master: Master, size: Size, most: float) -> float:
-    """What enlargement weighs: a look is asked for where the window is tighter than the shape itself demands.
+    """What enlargement weighs: only where the window is tighter than the shape itself demands.
 
-    What a filling window enlarges already cannot be helped but by a looser
-    one, and holds for every shot alike; it weighs little.
+    What a filling window enlarges already holds for every shot alike; it is told once, of the master.
     """
-    if most <= _LARGEST:
-        return 0.0
     filling = enlargement(placed_window(size, pane_aspect(pane, master), 0.5, 0.5, trim=pane.trim), _tall(pane, master))
-    return (0.4 if most > 1.02 * max(filling, _LARGEST) else 0.0) + 0.2 * (most - _LARGEST)
+    least = max(filling, LARGEST)
+    return 0.4 + 0.2 * (most - least) if most > 1.02 * least else 0.0
 
 
 _NEVER = 0.004  # share of a shot that counts as none of it

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 
 from ezvar.core.model import Document, Master
 
+from ..windows.geometry import Size, placed_window
 from ..windows.path import pane_picture_size, pane_window
 from ..windows.place import Place
-from .doubts import enlargement
+from .doubts import LARGEST, enlargement
 
 
 @dataclass(frozen=True)
@@ -36,3 +37,18 @@ def enlargements(doc: Document, masters: Iterable[Master] | None = None, above: 
     """All that is enlarged beyond ``above``, the most first."""
     found = [enlarged(Place(doc, shot, m)) for m in (doc.masters if masters is None else masters) for shot in doc.shots]
     return sorted((e for e in found if e.factor > above + 1e-6), key=lambda e: (-e.factor, doc.place_of(e.shot)))
+
+
+def enlarged_by_shape(doc: Document, master: Master) -> str:
+    """A sentence on how far a window that fills the master enlarges the lock's pictures, and what would help; empty up
+    to 150 %."""
+    picture = Size(doc.lock.width, doc.lock.height)
+    aspect = master.width / master.height
+    factor = enlargement(placed_window(picture, aspect, 0.5, 0.5), master.height)
+    if master.start == "whole" or factor <= LARGEST:
+        return ""
+    wide, high = (round(side * LARGEST / factor / 2) * 2 for side in (master.width, master.height))
+    return (
+        f"Filling {master.name} enlarges this lock's pictures to {100 * factor:.0f}\u00a0%. "
+        f"A size of {wide} × {high} would need 150\u00a0%; to start with the whole picture enlarges less."
+    )

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
-from ezvar.core.evidence import Analysis, Subject
+from ezvar.core.evidence import PEOPLE, Analysis, Subject
 from ezvar.core.model import Framing, Shot, Turn
 
 from ..keeping.whom_to_follow import known_again, sight_of, subjects_in
@@ -78,7 +78,7 @@ def keep_both(place: Place, analysis: Analysis, panes: bool = False) -> Framing:
 
 def pair_of(subjects: Sequence[Subject]) -> tuple[Subject, Subject]:
     """The two subjects that "both" means: people before things. Raises `KeyError` where there are no two."""
-    people = [s for s in subjects if s.kind in ("face", "figure", "drawn")]
+    people = [s for s in subjects if s.kind in PEOPLE]
     chosen = people if len(people) > 1 else list(subjects)
     if len(chosen) < 2:
         raise KeyError("two subjects")

@@ -8,8 +8,8 @@ from typing import Literal
 
 import numpy as np
 
-from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.model import Choices, Framing, Turn
+from ezvar.core.evidence import PEOPLE, Analysis, Subject
+from ezvar.core.model import Choices, Framing, Pane, Turn
 from ezvar.core.timing import timecode
 
 from ..keeping.whom_to_follow import known_again, sight_of, subjects_in
@@ -22,11 +22,12 @@ from ..windows.place import Place
 from .moves import put_by_hand, resting
 from .panes import in_two_panes
 
-Kind = Literal["follow", "panes", "whole", "text", "pace", "hold", "pixels", "tighter", "looser"]
+Kind = Literal["follow", "panes", "whole", "text", "while text", "pace", "hold", "pixels", "tighter", "looser"]
 _QUICKER = 0.15
 _TIGHTER = 1.2  # zoom
 _LOOSER = 0.87  # of the present zoom
 _OTHERS = 2  # subjects that are offered beside the present ones
+_RAMP, _BESIDE = 0.4, 0.015  # seconds in which a window loosens, and room around what it then holds, of the picture
 _MATTERS = 0.25  # importance beside the first's from which another subject is offered
 
 
@@ -50,11 +51,12 @@ def remedies(place: Place, analysis: Analysis) -> list[Remedy]:
     reasons = [r.name for r in sorted(place.framing.reasons, key=lambda r: -r.weight)]
     found: list[Remedy] = []
     for name in reasons:
-        if name in ("two subjects", "face cut", "subject leaves"):
+        if name in ("two subjects", "face cut", "person cut", "subject leaves"):
             found += _others(place, subjects)
         if name == "shoulders cut":
             found.append(Remedy("looser", "A little looser, with the shoulders"))
         if name == "text cut":
+            found.append(Remedy("while text", "Looser while the writing shows"))
             found.append(Remedy("text", "Keep the text whole"))
         if name == "at the speed limit":
             found.append(Remedy("pace", "A quicker pace in this shot"))
@@ -62,7 +64,7 @@ def remedies(place: Place, analysis: Analysis) -> list[Remedy]:
             found += _hold(place, subjects)
         if name == "enlarged" and _tighter_than_pixels(place):
             found.append(Remedy("pixels", "No tighter than one pixel for one"))
-        if name in ("two subjects", "face cut", "text cut", "subject leaves", "nothing found"):
+        if name in ("two subjects", "face cut", "person cut", "text cut", "subject leaves", "nothing found"):
             found.append(Remedy("whole", "The whole picture on its backdrop"))
     if not found and _holds_all(place):
         found.append(Remedy("tighter", "A tighter window, which can move"))
@@ -79,6 +81,8 @@ def apply_remedy(place: Place, remedy: Remedy, analysis: Analysis) -> Framing:
             return in_two_panes(place, chosen, analysis)
         case "whole":
             return put_by_hand(place, resting(pane, place.master, place.size), analysis)
+        case "while text":
+            return put_by_hand(place, _looser_for_text(place, list(by_number.values())), analysis)
         case "hold":
             key = replace(key_at(pane, remedy.frame), ease="both")
             keys = (*(k for k in pane.keys if k.frame < remedy.frame), key)
@@ -86,6 +90,38 @@ def apply_remedy(place: Place, remedy: Remedy, analysis: Analysis) -> Framing:
             return put_by_hand(place, held, analysis)
     asked = replace(pane, choices=_asked(place, remedy, chosen), by_hand=())
     return solved_with(place.doc, place.with_pane(asked), analysis)
+
+
+def _looser_for_text(place: Place, subjects: Sequence[Subject]) -> Pane:
+    """The pane with a window that holds the writing of a shot whole, beside whom it follows where both fit, for as long
+    as the writing shows; it loosens before and goes back after."""
+    shot, pane = place.shot, place.pane
+    frames = np.arange(shot.start, shot.end)
+    text = [s for s in subjects if s.kind == "text"]
+    shows = np.any([s.there(frames) for s in text], axis=0) if text else np.zeros(len(frames), bool)
+    if not shows.any():
+        return pane
+    first, last = int(shows.argmax()), len(shows) - 1 - int(shows[::-1].argmax())
+    ramp = max(1, round(_RAMP * float(place.doc.lock.rate.fraction)))
+    boxes = np.concatenate([s.at(frames)[s.there(frames)] for s in text])
+    whom = _followed(place, subjects) or next((s for s in subjects if s.kind != "text"), None)
+    if whom is not None and (both := shows & whom.there(frames)).any():
+        boxes = np.concatenate([boxes, whom.at(frames)[both]])
+    low, high = boxes[:, :2].min(axis=0) - _BESIDE, boxes[:, 2:].max(axis=0) + _BESIDE
+    fills = np.array(room_of(place.size, place.aspect, 1.0, pane.trim).extent)
+    zoom = min(key_at(pane, first).zoom, float((fills / (high - low)).min()))
+    limits = np.array(room_of(place.size, place.aspect, zoom, pane.trim).limits)
+    centre = np.clip((low + high) / 2, limits[:, 0], limits[:, 1])
+    looser = replace(key_at(pane, first), cx=float(centre[0]), cy=float(centre[1]), zoom=zoom, ease="both")
+    begins, ends = max(0, first - ramp), min(shot.frames - 1, last + ramp)
+    keys = [replace(looser, frame=first), replace(looser, frame=max(first, last))]
+    if first > 0:
+        keys = [replace(key_at(pane, begins), ease="both"), *keys]
+    if last < shot.frames - 1:
+        keys = [*keys, replace(key_at(pane, ends), ease="both")]
+    around = [k for k in pane.keys if k.frame < begins], [k for k in pane.keys if k.frame > ends]
+    by_frame = {k.frame: k for k in (*around[0], *keys, *around[1])}
+    return marked(replace(pane, keys=tuple(by_frame[n] for n in sorted(by_frame))), begins, ends)
 
 
 def _asked(place: Place, remedy: Remedy, chosen: Sequence[Subject]) -> Choices:
@@ -121,7 +157,7 @@ def _others(place: Place, subjects: Sequence[Subject]) -> list[Remedy]:
         pair = tuple(sorted((first.number, other.number)))
         found.append(Remedy("follow", f"Follow {other.number}", (other.number,)))
         found.append(Remedy("follow", f"Follow {pair[0]} and {pair[1]}", pair))
-        if len(place.framing.panes) == 1 and {first.kind, other.kind} <= {"face", "figure", "drawn"}:
+        if len(place.framing.panes) == 1 and {first.kind, other.kind} <= set(PEOPLE):
             found.append(Remedy("panes", f"{pair[0]} and {pair[1]}, in two panes", pair))
     return found
 

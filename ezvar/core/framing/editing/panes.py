@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from ezvar.core.evidence import Analysis, Subject
+from ezvar.core.evidence import PEOPLE, Analysis, Subject
 from ezvar.core.model import Arrangement, Choices, Framing, Keyframe, Master, Pane, Rect, Shot, Turn
 
 from ..keeping.whom_to_follow import known_again, sight_of, subjects_in
@@ -63,8 +63,8 @@ def arranged(place: Place, arrangement: Arrangement, analysis: Analysis) -> Fram
     """
     old, shot = place.framing, place.shot
     subjects = subjects_in(place.doc, shot, analysis)
-    people = [s for s in subjects if s.kind in ("face", "figure", "drawn")]
-    wanted = [*people, *(s for s in subjects if s.kind not in ("face", "figure", "drawn", "text"))]
+    people = [s for s in subjects if s.kind in PEOPLE]
+    wanted = [*people, *(s for s in subjects if s.kind not in (*PEOPLE, "text"))]
     count = len(arrangement.rects)
     if len(old.panes) == 1 and not old.panes[0].choices.follow:
         return panes_following(place, arrangement, sorted(wanted[:count], key=_across), analysis)

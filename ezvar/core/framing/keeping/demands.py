@@ -10,14 +10,19 @@ import numpy as np
 from ezvar.core.evidence import Subject
 from ezvar.core.model import Choices
 
-TIERS = ("shoulders", "head", "face")
-"""How much of a person is kept: as much as fits, the most first."""
+TIERS = ("whole", "shoulders", "head", "face")
+"""How much of a subject is kept: as much as fits, the most first. Of people without a face, and of things, the last two
+are the least that shows them."""
 _SIDES = {"shoulders": 0.85, "head": 0.3, "face": -0.04}  # widths of a face to each side; its box is a little wide
 _ABOVE = {"shoulders": 0.55, "head": 0.5, "face": 0.0}  # heights of a face above it
 _BELOW = {"shoulders": 0.75, "head": 0.15, "face": 0.0}
 _ROOM = 0.012  # of the picture, around everything, for what the finders leave uncertain
 _LOOK = 0.06  # of the window's width, given in the direction a subject looks or goes
 _HEADROOM = 0.14  # of the window's height, by which a face stands above the middle
+_SHRINKING = ("person", "animal", "vehicle", "sport", "thing")
+"""Kinds of which as much is kept as fits, moment by moment; of faces, text and what was drawn it is the same all
+through."""
+_SHOWS = 0.86  # of the window, that what is larger than it takes
 _PLACED = 6.0  # times that a place which was asked for pulls more than the usual one
 
 
@@ -80,22 +85,33 @@ class Demand:
         return float(flags[asks].mean()) if asks.any() else 1.0
 
 
-def keep_boxes(subject: Subject, frames: np.ndarray, tier: str = TIERS[0]) -> np.ndarray:
+def keep_boxes(subject: Subject, frames: np.ndarray, tier: str = "shoulders") -> np.ndarray:
     """What of a subject is to be kept at frames: left, top, right, foot (frames, 4), fractions of the picture."""
-    boxes = subject.at(frames).copy()
     if subject.kind == "face":
+        boxes = subject.at(frames).copy()
         wide, tall = boxes[:, 2] - boxes[:, 0], boxes[:, 3] - boxes[:, 1]
-        boxes[:, 0] -= _SIDES[tier] * wide
-        boxes[:, 2] += _SIDES[tier] * wide
-        boxes[:, 1] -= _ABOVE[tier] * tall
-        boxes[:, 3] += _BELOW[tier] * tall
+        near = "shoulders" if tier == "whole" else tier
+        boxes[:, 0] -= _SIDES[near] * wide
+        boxes[:, 2] += _SIDES[near] * wide
+        boxes[:, 1] -= _ABOVE[near] * tall
+        boxes[:, 3] += _BELOW[near] * tall
+        if tier == "whole" and subject.around is not None:
+            around = subject.around_at(frames)
+            boxes[:, :2], boxes[:, 2:] = (
+                np.minimum(boxes[:, :2], around[:, :2]),
+                np.maximum(boxes[:, 2:], around[:, 2:]),
+            )
+    elif tier == "whole":
+        boxes = subject.around_at(frames).copy()
+    else:
+        boxes = (subject.at(frames) if tier == "shoulders" else subject.core_at(frames)).copy()
     if tier != "face" and subject.kind != "work":  # the box of work is an outline already
         boxes += np.array([-_ROOM, -_ROOM, _ROOM, _ROOM])
     return np.asarray(np.clip(boxes, 0.0, 1.0))
 
 
 def demand(
-    group: Sequence[Subject], knots: Knots, extent: tuple[float, float], tier: str = TIERS[0],
+    group: Sequence[Subject], knots: Knots, extent: tuple[float, float], tier: str = "shoulders",
     choices: Choices = Choices(),
 ) -> Demand:  # fmt: skip
     """What a group asks of a window of an ``extent``, in fractions of the picture: whoever of it is there is kept."""
@@ -108,20 +124,32 @@ def demand(
     for subject in group:
         there = knots.there(subject)
         boxes = keep_boxes(subject, knots.frames, tier)[there]
+        if subject.kind in _SHRINKING:
+            boxes = _shrunk(boxes, subject.core_at(knots.frames)[there], extent)
         left[there] = np.minimum(left[there], boxes[:, :2])
         right[there] = np.maximum(right[there], boxes[:, 2:])
         weight[there] = _PLACED if placed else 1.0
         if len(group) == 1:
-            lean[there] = _lean(subject, extent, choices, tier == TIERS[0])
+            lean[there] = _lean(subject, extent, choices, tier in ("whole", "shoulders"))
     some = weight > 0
     half = np.array(extent) / 2
     low[some], high[some] = right[some] - half, left[some] + half
     best = (left[some] + right[some]) / 2 + lean[some]
-    if tier != TIERS[0] and len(group) > 1:
+    if tier in ("head", "face") and len(group) > 1:
         best = _with_shoulders(group[0], knots, half, best, some)
     wanted[some] = np.clip(best, low[some], np.maximum(low[some], high[some]))
     fits = np.asarray((low <= high + 1e-9).all(axis=1))
     return Demand(np.concatenate([left, right], axis=1), low, high, wanted, weight, fits)
+
+
+def _shrunk(boxes: np.ndarray, cores: np.ndarray, extent: tuple[float, float]) -> np.ndarray:
+    """Boxes (n, 4), those that are larger than a window of an ``extent`` as much of them as shows well, around the
+    least that shows it."""
+    most = _SHOWS * np.array(extent)
+    over = boxes[:, 2:] - boxes[:, :2] > most
+    middle = np.clip((cores[:, :2] + cores[:, 2:]) / 2, boxes[:, :2] + most / 2, boxes[:, 2:] - most / 2)
+    return np.concatenate([np.where(over, middle - most / 2, boxes[:, :2]),
+                           np.where(over, middle + most / 2, boxes[:, 2:])], axis=1)  # fmt: skip
 
 
 def _with_shoulders(first: Subject, knots: Knots, half: np.ndarray, best: np.ndarray, some: np.ndarray) -> np.ndarray:

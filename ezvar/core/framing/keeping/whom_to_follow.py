@@ -14,6 +14,7 @@ from ezvar.core.model import Choices, Document, Drawn, Rect, Shot, Sight
 from ..paths.optimal import still_place
 from ..windows.geometry import Size, Window
 from ..windows.limits import Room
+from ..windows.path import picture_size
 from ..windows.place import Place
 from .demands import TIERS, Demand, Knots, demand
 
@@ -30,6 +31,9 @@ _STEADY = 0.4  # steadiness from which a moving thing can be followed
 _SAME = 0.1  # overlap (intersection over union) of two boxes from which a chosen subject is known again
 _NEAR_MIDDLE = 0.35  # of the window, from its middle to a subject that it shows
 _SEEN = 0.05  # importance beside the most important one's, from which a subject is worth an editor's eye
+_AS_MUCH, _CROWD = 0.65, 2  # importance beside the first subject's, and how many of such whom the window does not keep
+_ALONE = 1.0  # seconds for which a shot must show alone, where what is seen in mixes is left aside
+_SLIGHT = 0.05  # importance below which something decides nothing
 _DRAWN = 10.0  # importance of what an editor has drawn
 
 
@@ -52,10 +56,22 @@ def subjects_in(doc: Document, shot: Shot, analysis: Analysis) -> tuple[Subject,
 
     Drawn ones are numbered after the found ones, so that numbers stay when one is drawn.
     """
-    found = analysis.subjects(shot.start, shot.end)
+    size = picture_size(doc, shot)
+    found = analysis.subjects(*_unmixed(doc, shot), size.width / size.height)
     here = (d for d in doc.drawn if d.shot == shot.id)
     drawn = [_of_drawn(d, number, shot.start) for number, d in enumerate(here, len(found) + 1)]
     return (*reversed(drawn), *found)
+
+
+def _unmixed(doc: Document, shot: Shot) -> tuple[int, int]:
+    """The lock frames in which a shot shows alone; all of its own where that is hardly any."""
+    following = doc.place_of(shot.id) + 1
+    start = max(shot.start, shot.cut.end) if shot.cut else shot.start
+    end = shot.end
+    if following < len(doc.shots) and (cut := doc.shots[following].cut) is not None:
+        end = min(end, cut.start)
+    alone = end - start >= _ALONE * float(doc.lock.rate.fraction)
+    return (start, end) if alone else (shot.start, shot.end)
 
 
 @lru_cache(maxsize=256)
@@ -113,7 +129,7 @@ def asked(
 ) -> Asked:
     """Who is followed, and what of them is to be kept.
 
-    People are kept with their shoulders where these fit, else their heads,
+    People are kept whole where that costs no movement, else with their shoulders where these fit, else their heads,
     else their faces; and with less than fits where a still window can keep
     that much all through and would miss the rest for moments only. ``rate``
     is in frames a second.
@@ -156,6 +172,8 @@ def _in_turn(
 
 def _as_much_as_serves(tiers: Sequence[Demand], room: Room) -> Demand:
     fitting = [d for d in tiers if d.share(d.fits) >= FITS] or list(tiers[-1:])
+    if fitting[0] is tiers[0] and len(fitting) > 1 and missed_by_still(fitting[0], room) > STILL_ENOUGH:
+        fitting = fitting[1:] if missed_by_still(fitting[1], room) <= STILL_ENOUGH else fitting
     most = fitting[0]
     if missed_by_still(most, room) <= _MOMENTS:
         still = [d for d in fitting if missed_by_still(d, room) <= STILL_ENOUGH]
@@ -191,20 +209,32 @@ def _by_importance(
     first = holdable[0]
     group = text or [first]
     for other in holdable[len(group) :]:
-        if other.importance < _SMALL * first.importance or (other.kind == "moving" and first.kind == "face"):
+        if other.importance < _SMALL * first.importance or (other.kind == "moving" and first.kind != "moving"):
             continue
         together = demand([*group, other], knots, room.extent, "head")
         if together.fits[together.weight > 0].all():
             group.append(other)
+    if not text and first.kind != "drawn" and _is_crowd(group, holdable):
+        return (), ()
     others = tuple(s for s in holdable if s not in group and s.importance >= RIVAL * first.importance)
     return tuple(group), others
 
 
+def _is_crowd(group: Sequence[Subject], holdable: Sequence[Subject]) -> bool:
+    """Whether so many matter as much that following one of them, of whom no window keeps all, would be by chance."""
+    alike = [s for s in holdable if s.importance >= _AS_MUCH * group[0].importance]
+    outside = sum(s not in group for s in alike)
+    return outside >= _CROWD or (outside > 0 and len(alike) > _CROWD + 2)
+
+
 def _can_be_held(subject: Subject, knots: Knots, room: Room) -> bool:
-    """Whether following a subject makes sense: a face always, other things where they fit and go a steady way."""
+    """Whether following a subject makes sense: a face always, other things where the least that shows them fits, they
+    go a steady way, and there is enough of them to be worth it."""
     if subject.kind in ("face", "drawn"):
         return True
-    alone = demand([subject], knots, room.extent)
+    if subject.importance < _SLIGHT:
+        return False
+    alone = demand([subject], knots, room.extent, "head")
     there = alone.weight > 0
     return bool(there.any() and alone.fits[there].mean() >= FITS and subject.steady > _STEADY)
 

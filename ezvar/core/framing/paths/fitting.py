@@ -13,7 +13,7 @@ from ..windows.path import ease_curve
 Keys = list[tuple[int, np.ndarray, Ease]]
 """Keyframes: frame, centre (2,), and the ease to the next."""
 _EASES: tuple[Ease, ...] = ("both", "linear", "ease out", "ease in")
-NEAR = 0.05
+NEAR = 0.025
 """How far, as a fraction of the picture, the curve may lie off the path inside the corridor."""
 _HAIR = 0.0005
 _LEFT = 0.02

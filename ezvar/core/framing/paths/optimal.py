@@ -20,7 +20,8 @@ if TYPE_CHECKING:
 
 _FIRST, _SECOND, _THIRD = 1.0, 6.0, 12.0
 _LEAVING = 400.0
-_CENTRED = 0.02
+_CENTRED = 0.15
+_AS_FULL = 0.95  # of what the fullest place holds, from which one nearer to the middle is preferred
 
 
 def load_solver() -> None:
@@ -126,17 +127,20 @@ def still_place(
 
 def fullest_place(
     left: np.ndarray, right: np.ndarray, weight: np.ndarray, length: float, limits: tuple[float, float]
-) -> float:
+) -> tuple[float, float]:
     """The centre of a window of a length that holds most of the stretches ``left`` to ``right`` (n,), by ``weight``.
 
-    Of places that hold as much, the one nearest to the middle of them all.
+    Of places that hold as much, the one nearest to the middle of them all. Also how many times more it holds than a
+    window in the middle of the limits.
     """
     middle = float(np.clip(weighted_median((left + right) / 2, weight), *limits)) if weight.sum() > 0 else 0.5
     places = np.unique([middle, *np.linspace(*limits, 81)])
     inside = np.minimum(right, places[:, None] + length / 2) - np.maximum(left, places[:, None] - length / 2)
     part = np.clip(inside, 0, None) / np.maximum(right - left, 1e-6)
     held = (weight * np.where(part > 0.97, 1.0, 0.5 * part)).sum(axis=1)
-    return float(min(places[held >= held.max() * 0.98], key=lambda p: abs(p - middle)))
+    best = float(min(places[held >= held.max() * _AS_FULL], key=lambda p: abs(p - middle)))
+    in_middle = float(np.interp(sum(limits) / 2, places, held))
+    return best, float(held.max()) / max(in_middle, 1e-9)
 
 
 def weighted_median(values: np.ndarray, weights: np.ndarray) -> float:

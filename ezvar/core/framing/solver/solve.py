@@ -8,7 +8,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from ezvar.core.evidence import Analysis, Subject
+from ezvar.core.evidence import PEOPLE, Analysis, RegionKind, Subject
 from ezvar.core.model import Choices, Decided, Document, Framing, Keyframe, Master, Pane, Reason, Rect, Shot
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import FrameRange
@@ -27,11 +27,18 @@ from ..windows.path import pane_aspect, pane_picture_size, plain
 from ..windows.place import Place
 from .zooming import held_zoom
 
-_KNOT = 4  # frames from knot to knot
+_KNOT = 0.16  # seconds from knot to knot
 _MOST_KNOTS = 400
 _PEAK = 1.25  # an eased move is quicker in its middle than on the whole
-_UNSEEN = 0.01  # of the picture, that a window would move on the whole, for which it rather rests
+_EASED = 1.2  # times the pace, that its middle may be
+_UNSEEN = 0.02  # of the picture, that a window would move on the whole, for which it rather rests
 _GONE = "The middle: its media are not there."
+_FLICKERS = 0.3  # what counts of something that goes no steady way
+_LITTLE_MORE, _MUCH_MORE = (
+    1.3,
+    1.8,
+)  # times what the middle holds, from which a place beside it is preferred, and wholly
+_HARDLY = (0.03, 0.06)  # importance, times steadiness, from which what moves decides at all, and wholly
 _MILD = 0.5  # how far towards most contrast, of the way from the middle
 _SLOWEST = 0.02  # widths a second at which a path that may not move still joins two stretches by hand
 
@@ -139,7 +146,7 @@ def _reasons(place: Place, panes: Sequence[Pane], problems: Sequence[_Problem]) 
 
 def _seen(p: _Problem, subjects: Sequence[Subject]) -> Seen:
     own = p.knots.own
-    return Seen(subjects, p.asks, p.knots.frames[own], own, p.pace.speed / p.rate)
+    return Seen(subjects, p.asks, p.knots.frames[own], own, _EASED * p.pace.speed / p.rate)
 
 
 def _problem(
@@ -162,7 +169,7 @@ def _held(
     trim: Rect, rate: float, choices: Choices,
 ) -> tuple[Knots, float, Room, Asked]:  # fmt: skip
     """The zoom that is held and what is asked at it: the same for every place of a window that is being dragged."""
-    knots = _knots(shot, *stretch)
+    knots = _knots(shot, *stretch, max(1, round(_KNOT * rate)))
     zoom = held_zoom(subjects, knots, picture, aspect, start, trim, rate, shot, choices)
     room = room_of(picture, aspect, zoom, trim)
     return knots, zoom, room, asked(subjects, knots, room, rate, shot, choices)
@@ -178,9 +185,9 @@ def _with_mixes(doc: Document, shot: Shot) -> tuple[int, int]:
     return start, end
 
 
-def _knots(shot: Shot, start: int, end: int) -> Knots:
-    """Lock frames of a stretch, a few apart, with its first and last."""
-    count = max(2, min(_MOST_KNOTS, 1 + -(-(end - 1 - start) // _KNOT)))
+def _knots(shot: Shot, start: int, end: int, apart: int) -> Knots:
+    """Lock frames of a stretch, ``apart`` from each other, with its first and last."""
+    count = max(2, min(_MOST_KNOTS, 1 + -(-(end - 1 - start) // apart)))
     frames = np.unique(np.round(np.linspace(start, end - 1, count)).astype(int))
     return Knots(frames, shot.start, shot.end - 1)
 
@@ -219,7 +226,7 @@ def _path(p: _Problem) -> tuple[tuple[Keyframe, ...], str]:
     if np.ptp(path, axis=0).max() < _UNSEEN:
         return _rests(p, np.median(path, axis=0), f"A static window{looser} that keeps {what} nearly always.")
     low, high = p.asks.demand.low, p.asks.demand.high
-    found = _keyframes(p, fewest_keys(p.knots.frames, path, low, high, (p.pace.speed / p.rate,) * 2))
+    found = _keyframes(p, fewest_keys(p.knots.frames, path, low, high, (_EASED * p.pace.speed / p.rate,) * 2))
     moves = max(1, len(found) - 1)
     said = f"{'One move' if moves == 1 else f'{moves} moves'}{looser} to keep {what}; no static window does."
     return tuple(found), said
@@ -267,7 +274,7 @@ def _around(p: _Problem) -> Iterable[list[Keyframe]]:
             np.concatenate([sign * wide[: len(ends[0][0])], v[piece.knots], sign * wide[: len(ends[1][0])]])
             for sign, v in ((-1, asks.low), (1, asks.high))
         )
-        yield _keyframes(p, fewest_keys(at, along, low, high, (max(p.pace.speed, _SLOWEST) / p.rate,) * 2), 0)
+        yield _keyframes(p, fewest_keys(at, along, low, high, (_EASED * max(p.pace.speed, _SLOWEST) / p.rate,) * 2), 0)
 
 
 def _keyframes(p: _Problem, keys: Keys, start: int | None = None) -> list[Keyframe]:
@@ -295,14 +302,27 @@ def _where_most_is(p: _Problem) -> tuple[np.ndarray, str]:
         return middle, "The window already holds all there is; trim the picture or tighten it to change it."
     if subjects[0].kind == "text":
         subjects = [s for s in subjects if s.kind == "text" and s.importance >= RIVAL * subjects[0].importance]
-    weights = np.concatenate([s.importance * s.there(frames) for s in subjects])
+    weights = np.concatenate([s.importance * s.there(frames) * (_FLICKERS + s.steady) for s in subjects])
     boxes = np.concatenate([s.at(frames) for s in subjects])
-    at = np.array([
+    at, more = np.array([
         fullest_place(boxes[:, axis], boxes[:, axis + 2], weights, p.room.extent[axis], p.room.limits[axis])
         for axis in (0, 1)
-    ])  # fmt: skip
-    what = "on the text, which does not fit" if subjects[0].kind == "text" else "where most moves"
-    return at, f"A static window {what}."
+    ]).T  # fmt: skip
+    if subjects[0].kind == "text":
+        return at, "A static window on the text, which does not fit."
+    # Where no place holds much more than the middle does, what is found decides nothing.
+    sure = np.clip((more - _LITTLE_MORE) / (_MUCH_MORE - _LITTLE_MORE), 0, 1)
+    sure *= np.clip((weights.max() - _HARDLY[0]) / (_HARDLY[1] - _HARDLY[0]), 0, 1)
+    if not sure.any():
+        return middle, "A static window in the middle: what was found is all over the picture, or too slight."
+    people = sum(s.kind in PEOPLE for s in subjects) > 1
+    return middle + sure * (at - middle), f"A static window where {'most people are' if people else 'most moves'}."
+
+
+_CALLED: dict[RegionKind, tuple[str, str]] = {
+    "person": ("person", "people"), "animal": ("animal", "animals"), "vehicle": ("vehicle", "vehicles"),
+    "sport": ("sports gear", "pieces of sports gear"), "thing": ("thing", "things"),
+}  # fmt: skip
 
 
 def _names(group: Sequence[Subject]) -> str:
@@ -312,8 +332,9 @@ def _names(group: Sequence[Subject]) -> str:
     named += ["the face" if faces == 1 else f"{faces} faces"] if faces else []
     if "text" in kinds:
         named.append("the text")
-    if "figure" in kinds:
-        named.append("the figure" if kinds.count("figure") == 1 else f"{kinds.count('figure')} figures")
+    for kind, (one, several) in _CALLED.items():
+        if count := kinds.count(kind):
+            named.append(f"the {one}" if count == 1 else f"{count} {several}")
     if "work" in kinds:
         named.append("the work in hand")
     if "moving" in kinds:

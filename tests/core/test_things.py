@@ -1,0 +1,210 @@
+"""People and things: found whichever way they look, steadied by movement, joined to one subject a being."""
+
+from dataclasses import replace
+
+import cv2
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ezvar.core import edits
+from ezvar.core.evidence import Evidence, Region, subjects_of
+from ezvar.core.evidence.drift import Drift
+from ezvar.core.evidence.finders.flow import FLOW, GRID, UNIT
+from ezvar.core.evidence.finders.moving import SIZE
+from ezvar.core.evidence.finders.things import ThingFinder
+from ezvar.core.evidence.gather import KINDS, LOOK, ROW
+from ezvar.core.evidence.recent import Recent
+from ezvar.core.evidence.steadying import steadied
+from ezvar.core.evidence.tracks import Track
+from ezvar.core.framing import (
+    NEEDS_A_LOOK,
+    Place,
+    apply_remedy,
+    crop_windows,
+    enlarged_by_shape,
+    framed,
+    remedies,
+    solve_shot,
+    subjects_in,
+)
+from ezvar.core.media import MovieReader, Picture, Planes
+from ezvar.core.model import Master, doubt
+from ezvar.core.store import load_project
+from ezvar.demo import DEMO_PROJECT
+
+from ..sights import TALL, analysis_with, one_shot
+
+STEP = 4
+
+
+def flows(moved, frames):
+    """Flow of a stretch in which all of the picture moves ``moved`` widths from look to look."""
+    made = np.zeros(len(range(STEP, frames, STEP)), FLOW)
+    made["frame"] = range(STEP, frames, STEP)
+    made["moved"][:, 0] = round(moved / UNIT)
+    return made
+
+
+def seen(every=16, frames=250, **kinds):
+    """Evidence of things by kind: a function from frame to (x, y, width, height, confidence), or None."""
+    rows, looks = [], []
+    for kind, at in kinds.items():
+        for n in range(0, frames, every):
+            looks.append((n, KINDS.index(kind)))
+            if (box := at(n)) is not None:
+                rows.append((n, KINDS.index(kind), box[:4], box[4], 1.0, 0.0))
+    return Evidence(np.array(sorted(rows), ROW), np.array(sorted(looks), LOOK), tuple(kinds))
+
+
+def person(x, **other):
+    return lambda n: (x if isinstance(x, float) else x(n), 0.2, 0.1, 0.6, other.get("sure", 0.8))
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(0, 1000), st.sampled_from([-0.0125, 0.0, 0.00625, 0.0125]))
+def test_what_moves_with_the_picture_is_steadier_than_its_sights(seed, moved):
+    rng = np.random.default_rng(seed)
+    frames = list(range(0, 241, 16))
+    true = 0.5 - moved * 30 + moved * np.array(frames) / STEP
+    rough = true + rng.normal(0, 0.02, len(frames))
+    track = Track(frames, [Region("thing", float(x) - 0.1, 0.3, 0.2, 0.4, 0.6) for x in rough])
+    looks, boxes, _ = steadied(track, Drift(flows(moved, 245), STEP), 90, 25)
+    middles = (boxes[:, 0] + boxes[:, 2]) / 2
+    wanted = 0.5 - moved * 30 + moved * looks / STEP
+    inside = (wanted > 0.12) & (wanted < 0.88)  # elsewhere the picture's edge cuts its box
+    assert list(looks) == list(range(0, 241, STEP))
+    assert np.abs(middles - wanted)[inside].max() < max(0.015, np.abs(rough - true).max())
+
+
+@given(st.sampled_from([-0.05, -0.025, 0.025, 0.05]), st.integers(1, 6))
+def test_a_box_is_carried_there_and_back(moved, steps):
+    drift, box = Drift(flows(moved, 100), STEP), np.array([0.4, 0.3, 0.6, 0.7])
+    there = drift.carried(box, 20, 20 + STEP * steps)
+    assert there[20 + STEP * steps][0] == pytest.approx(0.4 + moved * steps, abs=0.01)
+    back = drift.carried(there[20 + STEP * steps], 20 + STEP * steps, 20)
+    assert back[20] == pytest.approx(box, abs=1e-6)
+    assert drift.carried(np.array([0.5, 0.5, 0.5 + 1 / GRID[0], 0.9]), 20, 40) == {}  # too small to read it off
+
+
+def test_a_hand_and_what_it_holds_are_one_and_the_thing_is_kept():
+    cup = {"thing": lambda n: (0.4, 0.2, 0.16, 0.6, 0.55), "person": lambda n: (0.5, 0.3, 0.5, 0.4, 0.5)}
+    (one,) = subjects_of(seen(**cup), 0, 250)
+    assert one.kind == "thing"
+    assert one.box_at(100) == pytest.approx((0.4, 0.2, 0.56, 0.8), abs=0.02)
+    assert one.around_at(np.array([100]))[0, 2] > 0.6  # with some of the hand
+
+
+def test_who_turns_away_stays_the_same_and_a_rider_is_one_with_what_carries_them():
+    face = {"face": lambda n: (0.43, 0.22, 0.05, 0.1, 0.9) if n < 120 else None, "person": person(0.4)}
+    (one,) = subjects_of(seen(**face), 0, 250)
+    assert one.kind == "face"
+    assert one.there(np.arange(0, 240)).all()
+    assert one.around_at(np.array([200]))[0] == pytest.approx((0.4, 0.2, 0.5, 0.8), abs=0.02)
+    ridden = {
+        "person": person(lambda n: 0.1 + 0.002 * n),
+        "vehicle": lambda n: (0.06 + 0.002 * n, 0.45, 0.18, 0.4, 0.7),
+    }
+    (rider,) = subjects_of(seen(**ridden), 0, 250)
+    assert rider.kind == "person"
+    left, _, right, foot = rider.around_at(np.array([100]))[0]
+    assert (left, right, foot) == pytest.approx((0.26, 0.44, 0.85), abs=0.02)
+
+
+@settings(max_examples=20, deadline=None)
+@given(st.integers(0, 1000))
+def test_a_mirrored_shot_has_the_mirrored_subjects_and_window(seed):
+    rng = np.random.default_rng(seed)
+    starts, speeds = rng.uniform(0.05, 0.85, 3), rng.uniform(-0.001, 0.001, 3)
+    sure = rng.uniform(0.35, 0.9, (3, 250))
+    rows, looks = [], [(n, KINDS.index("person")) for n in range(0, 250, 16)]
+    for n, _ in looks:
+        for k in range(3):
+            x = float(np.clip(starts[k] + speeds[k] * n, 0, 0.9))
+            rows.append((n, KINDS.index("person"), (x, 0.2, 0.06 + 0.02 * k, 0.5), sure[k, n], 1.0, 0.0))
+    plain = Evidence(np.array(rows, ROW), np.array(looks, LOOK), KINDS)
+    turned = plain.rows.copy()
+    turned["box"][:, 0] = 1 - turned["box"][:, 0] - turned["box"][:, 2]
+    doc, shot = one_shot()
+    middles = []
+    for evidence in (plain, replace(plain, rows=turned)):
+        subjects = subjects_in(doc, shot, analysis_with(evidence))
+        made = edits.set_framings(doc, [solve_shot(Place(doc, shot, TALL), subjects)])
+        middles.append(np.array([w.window.cx / 1920 for w in crop_windows(made, TALL)]))
+    assert np.abs(middles[0] - (1 - middles[1])).max() < 0.03
+
+
+def test_a_crowd_of_whom_no_window_keeps_all_is_shown_where_most_are_and_not_followed():
+    people = {n: [0.05, 0.3, 0.45, 0.6, 0.85] for n in range(0, 250, 16)}
+    number = KINDS.index("person")
+    rows = [(n, number, (x, 0.2, 0.1, 0.6), 0.8, 1.0, 0.0) for n, xs in people.items() for x in xs]
+    crowd = Evidence(np.array(rows, ROW), np.array([(n, number) for n in people], LOOK), KINDS)
+    doc, shot = one_shot()
+    framing = solve_shot(Place(doc, shot, TALL), subjects_in(doc, shot, analysis_with(crowd)))
+    assert "most people are" in framing.why
+    assert 0.4 < framing.panes[0].keys[0].cx < 0.6
+
+
+def test_what_is_found_does_not_depend_on_which_way_it_looks():
+    doc = load_project(DEMO_PROJECT)
+    finder = ThingFinder()
+    with MovieReader(doc.lock.media[0].path) as reader:
+        picture = next(p for p in reader.frames(1000) if p.index == 1000)
+    image = picture.glance(*finder.input_size(picture.width, picture.height))
+    plain, turned = finder.find(image), finder.find(np.ascontiguousarray(image[:, ::-1]))
+    assert plain
+    assert len(plain) == len(turned)
+    for one in plain:
+        assert any(abs(1 - other.cx - one.cx) < 0.01 and other.kind == one.kind for other in turned)
+    assert finder.find(image, "plain") != plain
+
+
+def test_writing_that_is_cut_is_a_reason_and_can_be_shown_whole_while_it_shows():
+    title = {"text": lambda n: (0.05, 0.8, 0.3, 0.1, 0.99) if 80 <= n < 160 else None,
+             "face": lambda n: (0.45, 0.2, 0.1, 0.2, 0.9)}  # fmt: skip
+    analysis = analysis_with(seen(**title))
+    doc, shot = one_shot()
+    doc = edits.set_framings(doc, [solve_shot(Place(doc, shot, TALL), subjects_in(doc, shot, analysis))])
+    framing = doc.framing(shot.id, TALL.id)
+    assert "text cut" in [r.name for r in framing.reasons]
+    assert doubt(framing.reasons) >= NEEDS_A_LOOK
+    place = Place(doc, shot, TALL)
+    (remedy,) = [r for r in remedies(place, analysis) if r.kind == "while text"]
+    made = apply_remedy(place, remedy, analysis)
+    assert "text cut" not in [r.name for r in made.reasons]
+    put = edits.set_framings(doc, [made])
+    spans = [(w.window.cx - w.window.width / 2, w.window.cx + w.window.width / 2) for w in crop_windows(put, TALL)]
+    assert spans[120][0] <= 0.05 * 1920
+    assert spans[120][1] >= 0.35 * 1920
+    assert spans[0] == pytest.approx(spans[249], abs=2)
+    assert spans[0][1] - spans[0][0] == pytest.approx(1080 * 9 / 16, abs=2)
+
+
+def test_enlargement_that_the_shape_brings_is_said_once_and_is_no_reason():
+    doc, shot = one_shot(width=176, height=144)
+    face = analysis_with(seen(face=lambda n: (0.4, 0.2, 0.1, 0.2, 0.9)))
+    framing = solve_shot(Place(doc, shot, TALL), subjects_in(doc, shot, face))
+    assert "enlarged" not in [r.name for r in framing.reasons]
+    assert "1333" in enlarged_by_shape(doc, TALL)
+    assert enlarged_by_shape(one_shot()[0], Master("small", "9:16", 540, 960)) == ""
+    tight = replace(framed(doc, shot, TALL), panes=(replace(framing.panes[0], choices=replace(
+        framing.panes[0].choices, tightest=2.0, loosest=2.0)),))  # fmt: skip
+    again = solve_shot(Place(edits.set_framings(doc, [tight]), shot, TALL), subjects_in(doc, shot, face))
+    assert "enlarged" in [r.name for r in again.reasons]
+
+
+def test_writing_that_comes_is_noticed_and_a_light_that_changes_is_not():
+    ground = cv2.GaussianBlur(np.random.default_rng(3).integers(60, 190, SIZE[::-1]).astype(np.uint8), (0, 0), 6)
+    written = ground.copy()
+    for x in range(40, 110, 4):
+        written[60:70, x : x + 2] = 235
+    for after, noticed in ((written, True), (np.clip(ground.astype(int) + 40, 0, 255).astype(np.uint8), False)):
+        recent = Recent(STEP)
+        for n in range(0, 30, STEP):
+            y = np.ascontiguousarray(ground if n < 16 else after)
+            half = np.full((SIZE[1] // 2, SIZE[0] // 2), 128, np.uint8)
+            tags = Planes.of_rgb(np.zeros((2, 2, 3), np.uint8)).tags
+            recent.add(Picture(n, Planes(y, half, half, tags), *SIZE), 1.0)
+            if n == 20:
+                assert recent.written() is noticed
