@@ -25,6 +25,7 @@ from ezvar.core.framing import NEEDS_A_LOOK, Size, crop_windows, solve
 from ezvar.core.model import Document, Framing, Lock, Master, Media, Shot, Source, doubt
 from ezvar.core.timing import Rate
 
+from .footage import HEADING
 from .framing_scenes import FPS, HEIGHT, STANDING, WIDTH, Scene, scenes
 
 SHAPES = {"9:16": (270, 480), "4:5": (384, 480), "1:1": (480, 480)}
@@ -249,7 +250,8 @@ def main() -> None:
     first, rounds = (int(n) for n in (numbers + [str(JUDGED), "4"][len(numbers) :]))
     results = table(first, rounds, Path(folder))
     if first == JUDGED:
-        PAGE.write_text(page(results))
+        rest = PAGE.read_text().partition(HEADING)
+        PAGE.write_text(page(results) + "".join(["\n", *rest[1:]] if rest[1] else []))
 
 
 if __name__ == "__main__":

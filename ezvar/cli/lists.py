@@ -81,9 +81,10 @@ def _check(options: argparse.Namespace, cancel: CancelToken) -> int:
     from ezvar.core.evidence import kept_analysis
     from ezvar.core.problems import problems
     from ezvar.core.store import default_cache, load_project
+    from ezvar.demo import DEMO_SEEN
 
     doc = load_project(options.project)
-    found = problems(doc, kept_analysis(doc, default_cache()))
+    found = problems(doc, kept_analysis(doc, default_cache(DEMO_SEEN)))
     for problem in found:
         print(problem)
     return 1 if found else 0

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ezvar.core import edits
-from ezvar.core.evidence import Evidence, Region, subjects_of
+from ezvar.core.evidence import Evidence, Finders, Region, joined, looked, subjects_of
 from ezvar.core.evidence.drift import Drift
 from ezvar.core.evidence.finders.flow import FLOW, GRID, UNIT
 from ezvar.core.evidence.finders.moving import SIZE
@@ -22,15 +22,17 @@ from ezvar.core.framing import (
     NEEDS_A_LOOK,
     Place,
     apply_remedy,
+    bars_said,
     crop_windows,
     enlarged_by_shape,
     framed,
     remedies,
+    solve,
     solve_shot,
     subjects_in,
 )
 from ezvar.core.media import MovieReader, Picture, Planes
-from ezvar.core.model import Master, doubt
+from ezvar.core.model import Choices, Master, Rect, doubt
 from ezvar.core.store import load_project
 from ezvar.demo import DEMO_PROJECT
 
@@ -208,3 +210,41 @@ def test_writing_that_comes_is_noticed_and_a_light_that_changes_is_not():
             recent.add(Picture(n, Planes(y, half, half, tags), *SIZE), 1.0)
             if n == 20:
                 assert recent.written() is noticed
+
+
+def barred(frames, top, side=0, dark=False):
+    """Pictures with black bars above and below, or at the sides; of a dark place with none."""
+    rng = np.random.default_rng(5)
+    place = cv2.resize(rng.integers(50, 200, (9, 16)).astype(np.uint8), (320, 180), interpolation=cv2.INTER_CUBIC)
+    if dark:  # a sky that fades from black
+        place = (place * np.linspace(0, 1, 180)[:, None] ** 3).astype(np.uint8)
+    tags = Planes.of_rgb(np.zeros((2, 2, 3), np.uint8)).tags
+    for n in range(frames):
+        y = np.roll(place, n // 4, axis=1)
+        if not dark:
+            y[: round(180 * top)] = y[180 - round(180 * top) :] = 16
+            if side:
+                y[:, : round(320 * side)] = y[:, 320 - round(320 * side) :] = 16
+        yield Picture(n, Planes(y, *(np.full((90, 160), 128, np.uint8) for _ in range(2)), tags), 320, 180)
+
+
+@pytest.mark.parametrize(
+    ("top", "side", "dark"), [(0.125, 0, False), (0.0, 0.1, False), (0.0, 0, False), (0.0, 0, True)]
+)
+def test_windows_stay_inside_what_black_bars_leave_unless_they_are_wanted(top, side, dark):
+    analysis = joined(list(looked(barred(150, top, side, dark), 0, 150, Finders(), 25)))
+    doc, shot = one_shot(150, 320, 180)
+    doc = edits.set_framings(doc, solve(doc, TALL, analysis, [shot]))
+    (pane,) = doc.framing(shot.id, TALL.id).panes
+    said = bars_said(doc, analysis)
+    if not top and not side:
+        assert (pane.trim, said) == (Rect(), "")
+        return
+    assert (pane.trim.x, pane.trim.y) == pytest.approx((side, top), abs=0.007)
+    assert ("above and below" if top else "at the sides") in said
+    for w in crop_windows(doc, TALL):
+        assert w.window.top >= 180 * top - 1.5
+        assert w.window.top + w.window.height <= 180 * (1 - top) + 1.5
+    wanted = replace(doc.framing(shot.id, TALL.id), panes=(replace(pane, choices=Choices(with_bars=True)),))
+    (shown,) = solve(edits.set_framings(doc, [wanted]), TALL, analysis, [shot])
+    assert shown.panes[0].trim == Rect()

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import replace
+from typing import TypeVar
 
 from ezvar.app.session.jobs import Job
 from ezvar.app.session.session import Session
 from ezvar.core import edits
 from ezvar.core.errors import EzvarError
-from ezvar.core.evidence import Analysis, look_through
+from ezvar.core.evidence import Analysis, kept_analysis, look_through
 from ezvar.core.model import Document, Framing, Master, new_id
 from ezvar.core.planning import resized, with_cuts, with_framings
 from ezvar.core.progress import CancelToken, Progress
+
+R = TypeVar("R")
 
 
 class Analysing:
@@ -36,7 +39,10 @@ class Analysing:
         self._jobs.clear()
 
     def begin(self, find_cuts: bool) -> None:
-        """Read the lock once, or take what is kept of it; then find cuts and frame what is not framed yet."""
+        """Read the lock once, or take what is kept of it; then find cuts and frame what is not framed yet.
+
+        Where all that was seen is kept, it is there at once; a proxy that is not is made meanwhile.
+        """
         doc, content = self._session.project.document, self._session.media.content
 
         def told(error: EzvarError) -> None:
@@ -45,6 +51,26 @@ class Analysing:
         def work(progress: Progress, cancel: CancelToken) -> tuple[Analysis, Document | None]:
             analysis = look_through(doc, self._session.cache, progress, cancel, told)
             return analysis, with_cuts(doc, analysis) if find_cuts else None
+
+        def take_kept(progress: Progress, cancel: CancelToken) -> tuple[Analysis, Document | None] | None:
+            kept = kept_analysis(doc, self._session.cache)
+            return None if kept is None else (kept, with_cuts(doc, kept) if find_cuts else None)
+
+        def then_read(result: tuple[Analysis, Document | None] | None) -> None:
+            if self._session.project.doc is None or content != self._session.media.content:
+                return
+            if result is not None:
+                done(result)
+            proxy = self._session.media.proxy
+            if result is None or (proxy is not None and not proxy.ready):
+                start("Looking through the lock", work, done if result is None else lambda _: proxy_made())
+
+        def proxy_made() -> None:
+            if content == self._session.media.content and self._session.media.proxy is not None:
+                self._session.media.proxy.look_again()
+
+        def start(said: str, task: Callable[[Progress, CancelToken], R], then: Callable[[R], None]) -> None:
+            self._jobs.append(self._session.jobs.start(said, task, then, self._session.messages.say_problem))
 
         def done(result: tuple[Analysis, Document | None]) -> None:
             if self._session.project.doc is None or content != self._session.media.content:
@@ -58,9 +84,7 @@ class Analysing:
                 )
             self.frame_missing()
 
-        self._jobs.append(
-            self._session.jobs.start("Looking through the lock", work, done, self._session.messages.say_problem)
-        )
+        start("Taking up what was seen", take_kept, then_read)
 
     def frame_missing(self) -> None:
         """Solve, on a thread, the framings that no one has decided yet."""

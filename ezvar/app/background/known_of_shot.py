@@ -10,7 +10,18 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from ezvar.app.session.jobs import Job
 from ezvar.app.session.session import Session
 from ezvar.core.evidence import Analysis, Subject
-from ezvar.core.framing import Place, Remedy, judged, not_kept, remedies, reset, setups, subjects_in, worth_showing
+from ezvar.core.framing import (
+    Place,
+    Remedy,
+    active_rect,
+    judged,
+    not_kept,
+    remedies,
+    reset,
+    setups,
+    subjects_in,
+    worth_showing,
+)
 from ezvar.core.model import Document, Pane
 from ezvar.core.timing import FrameRange
 
@@ -24,13 +35,14 @@ class Known:
     ``subjects`` are those that are worth showing.
     ``lost`` are the stretches, in frames of the shot, in which a must-keep is
     broken, ``ghost`` the solved path behind one by hand, ``offers`` what would
-    put the framing right.
+    put the framing right. ``barred`` says that black bars are part of the shot's picture.
     """
 
     subjects: tuple[Subject, ...] = ()
     lost: tuple[FrameRange, ...] = ()
     ghost: Pane | None = None
     offers: tuple[Remedy, ...] = ()
+    barred: bool = False
 
 
 class KnownOfShot(QObject):
@@ -140,4 +152,7 @@ def _worked_out(place: Place, analysis: Analysis) -> Known:
     if framing.decided != "solved" and framing.verdict != "agreed":
         (freed,) = reset(place.doc, [place.shot], [place.master], "solved", analysis).framings
         ghost = freed.panes[place.at] if freed.panes[place.at].keys != place.pane.keys else None
-    return Known(worth_showing(place, subjects), not_kept(place, subjects), ghost, tuple(remedies(place, analysis)))
+    return Known(
+        worth_showing(place, subjects), not_kept(place, subjects), ghost, tuple(remedies(place, analysis)),
+        active_rect(place.shot, analysis) is not None,
+    )  # fmt: skip

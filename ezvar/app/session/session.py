@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ezvar.core.store import Cache, Journal, default_cache
 from ezvar.core.work import Surroundings
+from ezvar.demo import DEMO_SEEN
 
 from .jobs import Jobs
 from .messages import Messages
@@ -24,7 +25,7 @@ class Session:
 
     def __init__(self, jobs: Jobs, cache: Cache | None = None) -> None:
         self.jobs = jobs
-        self.cache = cache or default_cache()
+        self.cache = cache or default_cache(DEMO_SEEN)
         self.messages = Messages()
         self.project = Project(Journal(self.cache.folder), self.messages)
         self.at = Position(self.project)

@@ -45,6 +45,9 @@ class Page(Generic[T]):
     def refresh(self) -> None:
         """Bring the middle and the card up to date; called when the stage is shown and something has changed."""
 
+    def entered(self) -> None:
+        """Take up the stage's work where it waits; called when somebody turns to the stage."""
+
     def moved(self) -> None:
         """Bring up to date what depends on the playhead's place in the shot; called for each frame that is played."""
         self.refresh()

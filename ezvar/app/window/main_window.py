@@ -220,6 +220,7 @@ class MainWindow(QMainWindow):
         self.cards.setCurrentWidget(page.card)
         self.ledger.show_stage(self.stages[name])
         self.edit_strip.show_stage(self.stages[name])
+        page.entered()
         self._refresh()
 
     def _moved(self) -> None:

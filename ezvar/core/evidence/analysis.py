@@ -9,6 +9,7 @@ import numpy as np
 
 from ezvar.core.cuts import Candidate, Signals, weigh
 
+from .finders.bars import active_picture
 from .gather import Evidence
 from .stills import contrast_centre
 from .subject import Subject
@@ -42,6 +43,11 @@ class Analysis:
         if asked not in self._known:
             self._known[asked] = subjects_of(self.evidence, *asked)
         return self._known[asked]
+
+    def active(self, start: int, end: int) -> tuple[float, float, float, float] | None:
+        """The picture that black bars leave in lock frames ``start`` to ``end``, as `active_picture`."""
+        bars = self.evidence.bars
+        return active_picture(bars[np.searchsorted(bars["frame"], start) : np.searchsorted(bars["frame"], end)])
 
     def contrast(self, start: int, end: int) -> tuple[float, float] | None:
         """Where most contrast is in lock frames ``start`` to ``end``, as `contrast_centre`."""

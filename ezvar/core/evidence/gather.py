@@ -23,6 +23,7 @@ from ezvar.core.cuts import thinned
 from ezvar.core.media import Picture, fit_within
 
 from .cadence import Cadence
+from .finders.bars import BARS, bars_of
 from .finders.detector import Detector
 from .finders.faces import FaceFinder
 from .finders.flow import FLOW
@@ -58,7 +59,8 @@ class Evidence:
     the frames that each finder looked at, also those where it found nothing;
     both in the order of frames. ``finders`` are the kinds that could be
     looked for at all. ``stills`` (stills,) of `STILL` are small pictures,
-    ``flows`` (flows,) of `FLOW` how the picture moved since the one before.
+    ``flows`` (flows,) of `FLOW` how the picture moved since the one before,
+    ``bars`` (looks,) of `BARS` where black bars leave a picture.
     ``rate`` is the lock's, in frames a second.
     """
 
@@ -67,6 +69,7 @@ class Evidence:
     finders: tuple[RegionKind, ...]
     stills: np.ndarray = field(default_factory=lambda: np.zeros(0, STILL))
     flows: np.ndarray = field(default_factory=lambda: np.zeros(0, FLOW))
+    bars: np.ndarray = field(default_factory=lambda: np.zeros(0, BARS))
     rate: float = 25.0
 
     @property
@@ -146,11 +149,12 @@ class Gatherer:
     def __init__(self, finders: Finders, rate: float) -> None:
         self._finders, self._rate, self._every = finders, rate, Cadence(rate)
         nothing = nothing_seen()
-        self._done = [(nothing.rows, nothing.looks, nothing.stills, nothing.flows)]
+        self._done = [(nothing.rows, nothing.looks, nothing.stills, nothing.flows, nothing.bars)]
         self._rows: list[tuple[object, ...]] = []
         self._looks: list[tuple[int, int]] = []
         self._stills: list[tuple[int, np.ndarray]] = []
         self._flows: list[tuple[int, np.ndarray]] = []
+        self._bars: list[tuple[int, tuple[float, float, float, float], bool]] = []
         self._recent = Recent(self._every.moving)
         self._pending: deque[tuple[int, Future[list[tuple[RegionKind, list[Region]]]]]] = deque()
 
@@ -189,6 +193,8 @@ class Gatherer:
             self._take(_MOST_PENDING)
         if changed or frame % every.text == 0:
             self._stills.append((frame, still_of(thinned(picture))))
+            if (active := bars_of(picture)) is not None:
+                self._bars.append((frame, *active))
 
     def _take(self, left: int) -> None:
         """Note what the finders have seen, waiting until at most ``left`` looks are still to come."""
@@ -208,18 +214,18 @@ class Gatherer:
     def _pack(self) -> None:
         self._done.append((
             np.array(self._rows, ROW), np.array(self._looks, LOOK), np.array(self._stills, STILL),
-            np.array(self._flows, FLOW),
+            np.array(self._flows, FLOW), np.array(self._bars, BARS),
         ))  # fmt: skip
-        self._rows, self._looks, self._stills, self._flows = [], [], [], []
+        self._rows, self._looks, self._stills, self._flows, self._bars = [], [], [], [], []
 
     def result(self) -> Evidence:
         """What was gathered until now."""
         self._take(0)
         self._pack()
-        rows, looks, stills, flows = (
+        rows, looks, stills, flows, bars = (
             a[np.argsort(a["frame"], kind="stable")] for a in (np.concatenate(p) for p in zip(*self._done, strict=True))
         )
-        return Evidence(rows, looks, self._finders.kinds, stills, flows, self._rate)
+        return Evidence(rows, looks, self._finders.kinds, stills, flows, bars, self._rate)
 
 
 _Finder = TypeVar("_Finder")

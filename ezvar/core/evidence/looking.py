@@ -80,15 +80,16 @@ def joined_stretches(parts: Sequence[Seen]) -> tuple[Signals, Evidence, np.ndarr
     """What was seen of stretches that follow one another from the first frame on, and the damaged frames."""
     arrays = [part.signals.arrays() for part in parts]
     signals = Signals(**{name: np.concatenate([a[name] for a in arrays]) for name in arrays[0]})
-    rows, looks, stills, flows = (
+    rows, looks, stills, flows, bars = (
         _by_frame([part.evidence.rows for part in parts]),
         _by_frame([part.evidence.looks for part in parts]),
         _by_frame([part.evidence.stills for part in parts]),
         _by_frame([part.evidence.flows for part in parts]),
+        _by_frame([part.evidence.bars for part in parts]),
     )
     damaged = np.concatenate([part.damaged for part in parts])
     first = parts[0].evidence
-    return signals, Evidence(rows, looks, first.finders, stills, flows, first.rate), damaged
+    return signals, Evidence(rows, looks, first.finders, stills, flows, bars, first.rate), damaged
 
 
 def _by_frame(arrays: Sequence[np.ndarray]) -> np.ndarray:

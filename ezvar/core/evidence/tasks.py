@@ -18,14 +18,15 @@ from ezvar.core.viewing import Proxy, proxy_kept, proxy_picture
 from ezvar.core.work import Kind, Surroundings, Task, register, run_here, task
 
 from .analysis import Analysis
+from .finders.bars import BARS
 from .finders.flow import FLOW
 from .gather import KINDS, LOOK, ROW, Evidence, Finders
 from .looking import Seen, joined_stretches, lead, looked
 from .stills import STILL
 
-_VERSION = 16  # to be raised when what is measured changes
+_VERSION = 17  # to be raised when what is measured changes
 _MOST_PENDING = 4  # pictures that wait to be drawn small
-_ARRAYS = ("rows", "looks", "finders", "stills", "flows", "damaged")
+_ARRAYS = ("rows", "looks", "finders", "stills", "flows", "bars", "damaged")
 _SAID = "Looking for cuts, people, text and movement"
 
 
@@ -81,8 +82,11 @@ def _look(tasks: Sequence[Task], around: Surroundings, progress: Progress, cance
     small: list[Future[bytes]] = []
     empties: dict[tuple[int, int], Future[bytes]] = {}  # by size, of media that are not there
 
+    known = [part for part in (_seen_before(each, around) for each in tasks) if part is not None]
+    again = len(known) == len(tasks)  # nothing is looked at, only the proxy is drawn
+
     def pictures(reader: LockReader) -> Iterator[Picture]:
-        for picture in reader.frames(max(0, first - lead(rate))):
+        for picture in reader.frames(first if again else max(0, first - lead(rate))):
             cancel.check()
             if picture.index % 25 == 0:
                 progress(max(0, picture.index - first) / (last - first), _SAID)
@@ -101,13 +105,24 @@ def _look(tasks: Sequence[Task], around: Surroundings, progress: Progress, cance
                 small[-_MOST_PENDING].result()  # so that pictures do not pile up
 
     with LockReader(around.doc, _raise_if_flat(around.doc)) as reader, ThreadPoolExecutor(1, "proxy") as drawer:
-        for each, seen in zip(tasks, looked(pictures(reader), first, last, _finders(), rate, also), strict=True):
+        shown = pictures(reader)
+        parts = _drawn(known, shown, also) if again else looked(shown, first, last, _finders(), rate, also)
+        for each, seen in zip(tasks, parts, strict=True):
             if proxy is not None:
                 proxy = _put(proxy, seen.start, small, around)
-            _keep(each, seen, around.cache)
+            if not again:
+                _keep(each, seen, around.cache)
             yield seen
     if proxy is not None:
         proxy.close()
+
+
+def _drawn(known: Sequence[Seen], pictures: Iterator[Picture], also: Callable[[Picture], object]) -> Iterator[Seen]:
+    """What was seen before, a stretch after the other, once all its pictures were handed on."""
+    for seen in known:
+        for _ in range(len(seen.signals.change)):
+            also(next(pictures))
+        yield seen
 
 
 def _put(proxy: Proxy, start: int, small: list[Future[bytes]], around: Surroundings) -> Proxy | None:
@@ -138,35 +153,41 @@ def _name(each: Task) -> str:
 
 def _kept(each: Task, around: Surroundings) -> Seen | None:
     """What is kept of a stretch; ``None`` where it is damaged, or the proxy of it is wanted and not there."""
+    start, end = each.number("start"), each.number("end")
+    if each["proxy"] and not proxy_kept(around.cache.folder, each.inputs[0], start, end):
+        return None
+    return _seen_before(each, around)
+
+
+def _seen_before(each: Task, around: Surroundings) -> Seen | None:
     arrays = around.cache.arrays(_name(each))
     if arrays is None or set(arrays) != {*Signals.__dataclass_fields__, *_ARRAYS}:
         return None
-    rows, looks, finders, stills, flows, damaged = (arrays[name] for name in _ARRAYS)
+    rows, looks, finders, stills, flows, bars, damaged = (arrays[name] for name in _ARRAYS)
     signals = Signals(**{name: arrays[name] for name in Signals.__dataclass_fields__})
     if (
         rows.dtype != ROW
         or looks.dtype != LOOK
         or stills.dtype != STILL
         or flows.dtype != FLOW
+        or bars.dtype != BARS
         or damaged.dtype != np.int32
         or not all(0 <= k < len(KINDS) for k in finders)
         or len(signals.change) != each.number("end") - each.number("start")
     ):
         return None
-    start, end = each.number("start"), each.number("end")
-    if each["proxy"] and not proxy_kept(around.cache.folder, each.inputs[0], start, end):
-        return None
     evidence = Evidence(
-        rows, looks, tuple(KINDS[k] for k in finders), stills, flows, float(around.doc.lock.rate.fraction)
+        rows, looks, tuple(KINDS[k] for k in finders), stills, flows, bars, float(around.doc.lock.rate.fraction)
     )
-    return Seen(start, signals, evidence, damaged)
+    return Seen(each.number("start"), signals, evidence, damaged)
 
 
 def _keep(each: Task, seen: Seen, cache: Cache) -> None:
     evidence = seen.evidence
     finders = np.array([KINDS.index(k) for k in evidence.finders], np.uint8)
     arrays = {**seen.signals.arrays(), "rows": evidence.rows, "looks": evidence.looks, "finders": finders,
-              "stills": evidence.stills, "flows": evidence.flows, "damaged": seen.damaged}  # fmt: skip
+              "stills": evidence.stills, "flows": evidence.flows,
+              "bars": evidence.bars, "damaged": seen.damaged}  # fmt: skip
     cache.put_arrays(_name(each), arrays)
 
 

@@ -26,9 +26,11 @@ _OWN_LARGE, _SMALL, _FILLS = 0.7, 0.15, 0.4
 """What counts at rest of something so large that it is what the shot shows; sizes are the root of its area."""
 _MORE = 0.6  # how much more what goes its way counts
 _HELD = 0.5  # share of the sights of both in which a person reaches a thing
-_WHILE = 0.25  # share of a thing's sights in which the person is seen as well
+_WHILE = 0.25  # share of a thing's sights in which the holder is seen as well
 _REACHES = 0.25  # of a thing's size, beside it, at which a hand still holds it
 _NEAR = 0.6  # of a held thing's size, around it, that is kept of the hand that holds it
+_LIMBS = ("person", "animal")
+"""What a hand or an arm is taken for."""
 _CARRIES = ("vehicle", "animal", "sport")
 _WITHIN = 0.7  # of a box, that lies in another of which it is a part
 _RIDES = 0.45  # part of a rider's box that lies over what carries them
@@ -112,7 +114,7 @@ def _core(kind: RegionKind, arm: int, boxes: np.ndarray, shape: float) -> np.nda
     wide, high = boxes[:, 2] - boxes[:, 0], boxes[:, 3] - boxes[:, 1]
     core = boxes.copy()
     middle = (boxes[:, 0] + boxes[:, 2]) / 2
-    if kind != "person":
+    if not arm and kind != "person":
         return np.concatenate([
             (boxes[:, :2] + boxes[:, 2:]) / 2 - _CORE / 2 * (boxes[:, 2:] - boxes[:, :2]),
             (boxes[:, :2] + boxes[:, 2:]) / 2 + _CORE / 2 * (boxes[:, 2:] - boxes[:, :2]),
@@ -128,10 +130,10 @@ def _core(kind: RegionKind, arm: int, boxes: np.ndarray, shape: float) -> np.nda
 
 
 def _reaches_in(track: Track, shape: float) -> int:
-    """Whether what was taken for a person only reaches in from a side: it ends there, and is not upright."""
+    """Whether what was found only reaches in from a side, as an arm does: it ends there, and is not upright."""
     boxes = track.boxes()
     wide, high = (float(v) for v in np.median(boxes[:, 2:] - boxes[:, :2], axis=0))
-    if track.kind != "person" or high >= _UPRIGHT * wide * shape:
+    if track.kind not in _LIMBS or high >= _UPRIGHT * wide * shape:
         return 0
     left, right = boxes[:, 0] < _EDGE, boxes[:, 2] > 1 - _EDGE
     if float((right & ~left).mean()) > _HELD:
@@ -166,7 +168,7 @@ def _held(beings: Sequence[_Being]) -> list[_Being]:
     for thing in sorted(
         (b for b in beings if b.subject.kind in ("thing", "sport")), key=lambda b: -b.subject.importance
     ):
-        holders = [b for b in made if b.subject.kind == "person" and _holds(b.subject, thing.subject)]
+        holders = [b for b in made if b.subject.kind in _LIMBS and _holds(b.subject, thing.subject)]
         if not holders:
             continue
         holder = max(holders, key=lambda b: b.subject.importance)

@@ -40,6 +40,7 @@ from .paths.optimal import load_solver
 from .paths.pace import MIDDLE, pace_of, words
 from .set_ups import setups
 from .solver.solve import judged, not_kept, solve, solve_shot, solved_with
+from .windows.bars import active_rect, bars_said
 from .windows.geometry import Size, Window, clamped, fit_zoom, pixel_zoom, placed_window, window
 from .windows.path import (
     CropWindow,
@@ -74,10 +75,12 @@ __all__ = [
     "Tally",
     "Way",
     "Window",
+    "active_rect",
     "apply_remedy",
     "arranged",
     "ask",
     "band",
+    "bars_said",
     "bend_through",
     "bent",
     "carried",

@@ -23,6 +23,7 @@ _Decoded = tuple[int, av.VideoFrame, bool]
 """A picture's number, its frame, and whether it is drawn on from damage."""
 # Going on from where the decoder stands beats a seek up to about this many pictures.
 _GO_ON = 12
+_FARTHER = 12  # keys to either side, at which any picture is looked for where all nearby is gone
 
 
 class _Torn(Exception):
@@ -141,6 +142,8 @@ class MovieReader:
     def _missing(self, number: int) -> Picture:
         """Note that a picture, and all around it up to the next good ones, is missing; where reading broke off there,
         up to the next key, since what follows damage in the container may be found from there."""
+        if self._behind is None and self._ahead is None:
+            self._look_farther(number)
         low = self._behind[0] + 1 if self._behind is not None else 0
         good = self._behind or self._ahead
         if good is None or good[0] == number:
@@ -150,6 +153,17 @@ class MovieReader:
         high = self._ahead[0] if self._ahead is not None else self._key_after(number)
         self._stands.update(dict.fromkeys(range(low, high), good[0]))
         return self._made(*good).standing_in()
+
+    def _look_farther(self, number: int) -> None:
+        """Find any picture before another, or, if there is none, the first after it: what is between is missing."""
+        index = self.facts.index
+        keys = int(np.searchsorted(index.key_pts, int(index.pts[number]), side="right"))
+        before = list(range(keys - 1, max(-1, keys - 1 - _FARTHER), -1))
+        for key in (*before, 0, *range(keys, min(len(index.key_pts), keys + _FARTHER))):
+            self._seek(int(index.key_seek[key]), whole=True)
+            self._decode_until(number)
+            if self._behind is not None or self._ahead is not None:
+                return
 
     def _key_after(self, number: int) -> int:
         """The number of the first key picture after another; how many there are where it has none."""

@@ -115,7 +115,8 @@ class Choices:
     ``look_room`` gives room in the direction in which a subject looks or goes.
     ``loosest`` and ``tightest`` bound the zoom; ``None`` keeps the master's
     starting one. ``move`` "gentle" lets the window move over a picture that
-    does not, a still most of all.
+    does not, a still most of all. ``with_bars`` shows black bars that are part
+    of the picture, which are trimmed otherwise.
     """
 
     follow: tuple[Turn, ...] = ()
@@ -127,6 +128,7 @@ class Choices:
     loosest: float | None = None
     tightest: float | None = None
     move: Literal["", "gentle"] = ""
+    with_bars: bool = False
 
     def __post_init__(self) -> None:
         if self.pace is not None and not 0 <= self.pace <= 1:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import zipfile
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
@@ -17,22 +18,34 @@ _BUDGET = 4 * 1024**3
 
 
 class Cache:
-    """A folder of array files. Oldest ones go when it grows beyond ``budget`` bytes."""
+    """A folder of array files. Oldest ones go when it grows beyond ``budget`` bytes.
 
-    def __init__(self, folder: str | os.PathLike[str], budget: int = _BUDGET) -> None:
+    ``shipped`` is another, of files that came with the application: read where the first has none, never written.
+    """
+
+    def __init__(
+        self, folder: str | os.PathLike[str], budget: int = _BUDGET, shipped: str | os.PathLike[str] | None = None
+    ) -> None:
         self.folder = Path(folder)
         self.budget = budget
+        self._shipped = None if shipped is None else Cache(shipped)
 
     def arrays(self, key: str) -> dict[str, np.ndarray] | None:
         """The arrays kept under a key; ``None`` where there are none or they are damaged."""
-        path = self._path(key)
+        found = self.look_up(key)
+        if found is None:
+            return None if self._shipped is None else self._shipped.look_up(key)
+        with suppress(OSError):
+            os.utime(self._path(key))
+        return found
+
+    def look_up(self, key: str) -> dict[str, np.ndarray] | None:
+        """As `arrays`, without noting that it was used."""
         try:
-            with np.load(path, allow_pickle=False) as stored:
-                found = {name: stored[name] for name in stored.files}
-            os.utime(path)
+            with np.load(self._path(key), allow_pickle=False) as stored:
+                return {name: stored[name] for name in stored.files}
         except (OSError, ValueError, EOFError, zipfile.BadZipFile):
             return None
-        return found
 
     def put_arrays(self, key: str, arrays: dict[str, np.ndarray]) -> bool:
         """Keep arrays under a key. ``False`` where the disk has no room or gives no access."""
@@ -56,6 +69,6 @@ class Cache:
                 file.unlink(missing_ok=True)
 
 
-def default_cache() -> Cache:
-    """The user's cache; the environment variable EZVAR_CACHE names another folder."""
-    return Cache(os.environ.get("EZVAR_CACHE") or platformdirs.user_cache_path("ezvar"))
+def default_cache(shipped: str | os.PathLike[str] | None = None) -> Cache:
+    """The user's cache; the environment variable EZVAR_CACHE names another folder. With what is ``shipped``."""
+    return Cache(os.environ.get("EZVAR_CACHE") or platformdirs.user_cache_path("ezvar"), shipped=shipped)

@@ -6,7 +6,8 @@ shots, trims, arrangements, held versions, drawn subjects; 4 bent curves and
 what was played; 5 the turning of files. What each of these added has the
 value by itself that stands for how it was before. 6 brought ids of projects
 and of their revisions, places of all named files beside the project, and how
-wipes go.
+wipes go; 7 black bars that are to be shown, and people cut in two as a reason for
+doubt.
 """
 
 from __future__ import annotations
@@ -16,7 +17,7 @@ import json
 from collections.abc import Callable
 from typing import Any
 
-SCHEMA = 6
+SCHEMA = 7
 
 Values = dict[str, Any]
 

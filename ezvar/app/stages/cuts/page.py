@@ -58,6 +58,12 @@ class CutsPage(Page[CutTools]):
         known = [words for at, words in _SENSITIVITY if self.tools.sensitivity >= at or at == -1.0]
         self._sensitive.setText(known[-1])
 
+    def entered(self) -> None:
+        """Show the first cut that waits, or the first there is, where the playhead stands at none."""
+        places = self.session.readings.cut_places
+        if self.session.readings.cut_place is None and places:
+            self.session.at.go(next((p for p in places if p.waits), places[0]).frame)
+
     def to_next_waiting(self) -> None:
         """Go to the next cut that needs a look, round the end."""
         waiting = [p for p in self.session.readings.cut_places if p.waits]

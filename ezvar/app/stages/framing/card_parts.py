@@ -124,6 +124,7 @@ class Asks(QWidget):
             box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             box.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # after a click the keys stay the window's
         self.look_room, self.text = QCheckBox("Look room"), QCheckBox("Text whole")
+        self.bars = QCheckBox("With the black bars")
         self.loosest, self.tightest = spin(0, 4, 2), spin(0, 8, 2)
         for field in (self.loosest, self.tightest):
             field.setSpecialValueText("as it fills")
@@ -142,11 +143,13 @@ class Asks(QWidget):
         checks.addWidget(self.text)
         checks.addStretch(1)
         grid.addLayout(checks, len(rows), 0, 1, 2)
+        grid.addWidget(self.bars, len(rows) + 1, 0, 1, 2)
         self.pace.valueChanged.connect(lambda v: self._ask("Pace", pace=v / _STEPS))
         self.place.activated.connect(lambda k: self._ask(f"Subject {_PLACES[k][0]}", place=_PLACES[k][1]))
         self.headroom.activated.connect(lambda k: self._ask("Headroom", headroom=_HEADROOM[k][1]))
         self.look_room.clicked.connect(lambda on: self._ask("Look room" if on else "No look room", look_room=on))
         self.text.clicked.connect(lambda on: self._ask("Keep text whole" if on else "Text as it fits", keep_text=on))
+        self.bars.clicked.connect(lambda on: self._ask("With black bars" if on else "No black bars", with_bars=on))
         self.loosest.valueChanged.connect(lambda v: self._ask("Loosest zoom", loosest=v or None))
         self.tightest.valueChanged.connect(lambda v: self._ask("Tightest zoom", tightest=v or None))
         self.backdrop.activated.connect(self._set_backdrop)
@@ -173,6 +176,8 @@ class Asks(QWidget):
         self.headroom.setCurrentIndex(next((k for k, (_, v) in enumerate(_HEADROOM) if v == choices.headroom), 0))
         self.look_room.setChecked(choices.look_room)
         self.text.setChecked(choices.keep_text)
+        self.bars.setChecked(choices.with_bars)
+        self.bars.setVisible(choices.with_bars or self._desk.of_shot.known.barred)
         self.loosest.setValue(choices.loosest or _NO_LIMIT)
         self.tightest.setValue(choices.tightest or _NO_LIMIT)
         known = [b for _, b in BACKDROPS]

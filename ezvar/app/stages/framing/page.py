@@ -10,7 +10,7 @@ from ezvar.app.kit.controls import label, pair, rule
 from ezvar.app.kit.keymap import shown
 from ezvar.app.viewer.pictures import Viewer
 from ezvar.app.viewer.well import Well
-from ezvar.core.framing import sentences
+from ezvar.core.framing import NEEDS_A_LOOK, sentences
 from ezvar.core.problems import without_cuts
 
 from ..stage import Page
@@ -44,7 +44,7 @@ class FramingPage(Page[FramingTools]):
         self.middle = split
         self._title = label("", "title")
         self._why = label("", "soft")
-        self._doubt = label("", "doubt")
+        self._doubt, self._slight = label("", "doubt"), label("", "soft")
         self._block = label(
             "The cuts of this movie are not found yet: it would be framed as one block. "
             "Find them in the cuts stage first.",
@@ -53,7 +53,9 @@ class FramingPage(Page[FramingTools]):
         self._many = label("", "heading")
         self.agree = self.button(ways.agree, main=True)
         self.offers = [self.button(offer) for offer in take_offer]
-        self.card.add(self._title, self._block, self._many, self._why, self._doubt, *self.offers, self.agree)
+        self.card.add(
+            self._title, self._block, self._many, self._why, self._doubt, self._slight, *self.offers, self.agree
+        )
         self.subjects = Subjects(tools)
         self.asks = Asks(tools)
         self.values = Values(desk)
@@ -91,7 +93,7 @@ class FramingPage(Page[FramingTools]):
             if there and self.is_shown:
                 part.refresh()
         if shot is None or master is None or framing is None:
-            for widget in (self._doubt, self._many, self._setup, self.give, *self.offers):
+            for widget in (self._doubt, self._slight, self._many, self._setup, self.give, *self.offers):
                 widget.hide()
             self._title.setText("No framing yet")
             self._why.setText(
@@ -106,9 +108,11 @@ class FramingPage(Page[FramingTools]):
         agreed = "Agreed." if framing.verdict == "agreed" else ""
         self._why.setText(" ".join(p for p in (framing.why, _DECIDED[framing.decided], agreed, played) if p))
         figure = session.readings.doubt_of(shot)
-        if figure >= 10:
-            self._doubt.setText(f"Doubt {figure}. " + " ".join(sentences(framing.reasons)[:3]))
-        self._doubt.setVisible(figure >= 10)
+        said = f"Doubt {figure}. " + " ".join(sentences(framing.reasons)[:3])
+        self._doubt.setText(said)
+        self._slight.setText(said)
+        self._doubt.setVisible(figure >= NEEDS_A_LOOK)
+        self._slight.setVisible(10 <= figure < NEEDS_A_LOOK)
         self._show_offers(figure)
         chosen = len(session.at.chosen)
         self._many.setText(f"{chosen} shots are chosen: what you do is done to all of them.")

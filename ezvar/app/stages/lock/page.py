@@ -24,6 +24,7 @@ from ezvar.app.viewer.pictures import Viewer
 from ezvar.app.viewer.well import Well
 from ezvar.core import edits
 from ezvar.core.errors import InputError
+from ezvar.core.framing import bars_said
 from ezvar.core.model import Document, Master, make_master, master_from_text
 
 from ..stage import Page
@@ -65,7 +66,8 @@ class LockPage(Page[Workbench]):
         self._facts.setVerticalSpacing(3)
         self.card.add(self._title, self._where)
         self.card.column.addLayout(self._facts)
-        self.card.add(rule(), label("Masters", "heading"))
+        self._barred = label("", "soft")
+        self.card.add(self._barred, rule(), label("Masters", "heading"))
         self.masters = MasterRows(desk)
         self.card.add(self.masters)
         row = QHBoxLayout()
@@ -177,6 +179,9 @@ class LockPage(Page[Workbench]):
         told = told or (analysis is not None and bool(len(analysis.damaged)))
         self.sheet.setVisible(doc is not None and (not doc.lock.flat or told or bool(doc.aside)))
         self.sheet.refresh()
+        barred = bars_said(doc, analysis) if doc is not None and analysis is not None else ""
+        self._barred.setText(barred)
+        self._barred.setVisible(bool(barred))
         shown = (doc.lock, doc.masters, self.session.media.reader) if doc else None
         if shown == self._shown:
             return

@@ -14,7 +14,7 @@ from ezvar.core.evidence import Subject
 from ezvar.core.model import Master, Pane, Reason, ReasonName
 
 from ..keeping.demands import keep_boxes
-from ..keeping.whom_to_follow import RIVAL, Asked
+from ..keeping.whom_to_follow import RIVAL, SLIGHT, Asked
 from ..windows.geometry import Size, Window, placed_window
 from ..windows.path import pane_aspect, pane_window, picture_size
 from ..windows.place import Place
@@ -100,7 +100,7 @@ def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[Reason, ...]:
         if seen.asks.chosen:
             note("two subjects", _weighed(_too_wide(seen, areas) if len(group) > 1 else 0.0, 0.45, 0.3))
         else:
-            rivals = [s for s in seen.subjects if s not in group and s.importance > RIVAL * first
+            rivals = [s for s in seen.subjects if s not in group and s.importance > max(RIVAL * first, SLIGHT)
                       and s.kind != "moving"]  # fmt: skip
             lost = max((float(np.mean(parts[s.number] < 0.05)) for s in rivals), default=0.0)
             note("two subjects", _weighed(lost, 0.3, 0.3) if group else 0.0)
@@ -134,7 +134,8 @@ def _unread(text: Subject, part: np.ndarray, frames: np.ndarray, least: int) -> 
 
 def _people_cut(seen: Seen, parts: dict[int, np.ndarray]) -> float:
     """The share of the frames at which somebody near, whom the window does not follow, is cut in two by its edge."""
-    people = [s for s in seen.subjects if s.kind == "person" and s not in seen.asks.group and _stands(s)]
+    people = [s for s in seen.subjects if s.kind == "person" and s not in seen.asks.group
+              and s.importance >= SLIGHT and _stands(s)]  # fmt: skip
     tall = {s.number: float(np.median(s.boxes[:, 3] - s.boxes[:, 1])) for s in people}
     near = [s for s in people if tall[s.number] > _LARGE_PERSON * max(tall.values())]
     cut = [(parts[s.number] > _HALF[0]) & (parts[s.number] < _HALF[1]) for s in near]
@@ -190,13 +191,15 @@ def _weighed(share: float, from_: float, slope: float) -> float:
     return 0.0 if share <= _NEVER else min(0.95, from_ + slope * share)
 
 
+_MATTERS = 0.12  # importance from which what is outside counts wholly
 _UNSTEADY = 0.7  # what it weighs when all that moves, but goes no way that could be followed, is outside
 
 
 def _missed(subjects: Sequence[Subject], parts: dict[int, np.ndarray]) -> float:
-    """The share of all that was seen, by importance, that is outside the window."""
+    """The share of all that was seen, by importance, that is outside the window; less where all of it is slight."""
     outside = [s.importance * float(np.mean(1 - parts[s.number])) for s in subjects]
-    return sum(outside) / sum(s.importance for s in subjects)
+    matters = min(1.0, max(s.importance for s in subjects) / _MATTERS)
+    return matters * sum(outside) / sum(s.importance for s in subjects)
 
 
 def _part_inside(subject: Subject, frames: np.ndarray, areas: np.ndarray) -> np.ndarray:

@@ -49,6 +49,6 @@ def enlarged_by_shape(doc: Document, master: Master) -> str:
         return ""
     wide, high = (round(side * LARGEST / factor / 2) * 2 for side in (master.width, master.height))
     return (
-        f"Filling {master.name} enlarges this lock's pictures to {100 * factor:.0f}\u00a0%. "
-        f"A size of {wide} × {high} would need 150\u00a0%; to start with the whole picture enlarges less."
+        f"Filled, {master.name} enlarges this lock's pictures to {100 * factor:.0f}\u00a0%. "
+        f"At {wide} × {high} it would be 150\u00a0%; started with the whole picture, it enlarges less."
     )

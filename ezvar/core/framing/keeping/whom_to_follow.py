@@ -33,7 +33,8 @@ _NEAR_MIDDLE = 0.35  # of the window, from its middle to a subject that it shows
 _SEEN = 0.05  # importance beside the most important one's, from which a subject is worth an editor's eye
 _AS_MUCH, _CROWD = 0.65, 2  # importance beside the first subject's, and how many of such whom the window does not keep
 _ALONE = 1.0  # seconds for which a shot must show alone, where what is seen in mixes is left aside
-_SLIGHT = 0.05  # importance below which something decides nothing
+SLIGHT = 0.05
+"""Importance below which something decides nothing."""
 _DRAWN = 10.0  # importance of what an editor has drawn
 
 
@@ -232,7 +233,7 @@ def _can_be_held(subject: Subject, knots: Knots, room: Room) -> bool:
     go a steady way, and there is enough of them to be worth it."""
     if subject.kind in ("face", "drawn"):
         return True
-    if subject.importance < _SLIGHT:
+    if subject.importance < SLIGHT:
         return False
     alone = demand([subject], knots, room.extent, "head")
     there = alone.weight > 0

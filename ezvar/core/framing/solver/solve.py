@@ -21,6 +21,7 @@ from ..paths.gentle import gentle_keys
 from ..paths.hand_stretches import fixed_at, keys_by_hand, keys_together, pieces
 from ..paths.optimal import calm_path, fullest_place, still_place
 from ..paths.pace import Pace, pace_of
+from ..windows.bars import active_rect, without_bars
 from ..windows.geometry import Size, fit_zoom, trimmed_size
 from ..windows.limits import Room, room_of
 from ..windows.path import pane_aspect, pane_picture_size, plain
@@ -80,7 +81,10 @@ def solve(
         if shot.source.media in gone and not subjects and contrast is None:
             framings.append(doc.framing(shot.id, master.id) or replace(plain(doc, shot, master), why=_GONE))
             continue
-        framings.append(solve_shot(Place(doc, shot, master), subjects, contrast))
+        before = Place(doc, shot, master).framing
+        framing = without_bars(before, active_rect(shot, analysis))
+        here = doc if framing == before else doc.with_framings([framing])
+        framings.append(solve_shot(Place(here, shot, master), subjects, contrast))
     return framings
 
 

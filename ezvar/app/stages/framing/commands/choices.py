@@ -51,6 +51,12 @@ def turn_keep_text(tools: FramingTools) -> None:
     tools.work.ask("Keep text whole" if on else "Text need not be whole", keep_text=on)
 
 
+@CHOICES.command("framing.bars", "Show the black bars of this shot, or not", "Shift+B")
+def turn_bars(tools: FramingTools) -> None:
+    on = not tools.pane.choices.with_bars
+    tools.work.ask("With black bars" if on else "No black bars", with_bars=on)
+
+
 @CHOICES.command("framing.gentle", "A gentle move over a still, or none", "Shift+M")
 def turn_gentle_move(tools: FramingTools) -> None:
     move = "" if tools.pane.choices.move else "gentle"
