@@ -224,7 +224,20 @@ def page(results: Results) -> str:
             f"| {shape} | {100 * np.mean(standing):.0f} % | {np.median(keys):.0f} in the middle, {max(keys)} at most | "
             f"{sum(bad)} of {len(bad)} | {sum(good)} of {len(good)} |"
         )
-    return "\n".join([*lines, "", MORE])
+    return "\n".join([*lines, "", MORE, *reliability(results)])
+
+
+def reliability(results: Results) -> list[str]:
+    """How often a framing is wrong, by its doubt: a table in Markdown."""
+    judged_ = [r for shape in SHAPES for _, r in results[shape, "ours"] if r.counted]
+    lines = ["How often a framing is wrong, by ground truth, of what has a doubt of", "",
+             "| doubt | framings | wrong |", "| --- | ---: | ---: |"]  # fmt: skip
+    for low, high in ((0, 10), (10, 20), (20, 40), (40, 60), (60, 80), (80, 101)):
+        those = [r for r in judged_ if low <= r.doubt < high]
+        wrong = sum(not r.good for r in those)
+        share = f"{100 * wrong / len(those):.0f} %" if those else "none"
+        lines.append(f"| {low} to {high - 1} | {len(those)} | {wrong}, {share} |")
+    return [*lines, ""]
 
 
 def _say_more(shape: str, found: list[tuple[Scene, Result]], say: Callable[[str], None]) -> None:

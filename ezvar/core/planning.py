@@ -8,7 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from ezvar.core import edits
-from ezvar.core.cuts import judge
+from ezvar.core.cuts import Judged, Signals, judge
 from ezvar.core.errors import EzvarError, TimelineError
 from ezvar.core.evidence import Analysis, look_through, track
 from ezvar.core.framing import (
@@ -27,7 +27,7 @@ from ezvar.core.lock import (
     match_by_source,
     take_lock,
 )
-from ezvar.core.model import Document, Drawn, Master, Rect, Shot, Turn, new_id
+from ezvar.core.model import Cut, Document, Drawn, Master, Rect, Shot, Turn, new_id
 from ezvar.core.progress import CancelToken, Progress, portion, silent
 from ezvar.core.review import Taken, take, write_handoff
 from ezvar.core.store import Cache
@@ -42,6 +42,28 @@ def _raise_if_flat(doc: Document) -> Callable[[str, EzvarError], None]:
             raise error
 
     return missing
+
+
+CUTS_BEHIND = 60
+"""Frames behind the last that was read, up to which cuts are decided: what follows a change has its say in it."""
+_BEFORE = 120  # frames before a stretch that have their say in its cuts
+
+
+def cuts_between(analysis: Analysis, start: int, end: int, last: bool) -> Judged:
+    """The cuts of lock frames ``start`` to ``end``, and what was passed over there, while the rest may not be read yet.
+
+    As those of the whole lock, since what lies farther away has no say in them. ``last`` says that the lock ends there.
+    """
+    first = max(0, start - _BEFORE)
+    until = end if last else end + CUTS_BEHIND
+    arrays = {name: values[first:until] for name, values in analysis.signals.arrays().items()}
+    judged = judge(Signals(**arrays))
+
+    def here(cuts: Iterable[Cut]) -> tuple[Cut, ...]:
+        moved = (replace(c, start=c.start + first, end=c.end + first) for c in cuts)
+        return tuple(c for c in moved if start <= c.frame < end)
+
+    return Judged(here(judged.cuts), here(judged.passed))
 
 
 def with_cuts(doc: Document, analysis: Analysis) -> Document:

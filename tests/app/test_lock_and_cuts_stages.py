@@ -14,12 +14,13 @@ from ezvar.app.commands.clips_dialog import ClipsDialog
 from ezvar.core import edits
 from ezvar.core.framing import Size, picture_size
 from ezvar.core.lock import missing, take_lock
-from ezvar.core.model import Cut
+from ezvar.core.model import Cut, Master
 from ezvar.core.problems import problems
 from ezvar.core.store import Journal, load_sets, save_sets, sets_file
 from ezvar.core.waiting import cuts_waiting
 
 from ..driving import CTRL, press, rest
+from ..media import make_movie, numbered
 from ..timelines import EDL, Range, Time, clip, make_media, make_timeline, track
 
 
@@ -116,6 +117,30 @@ def test_a_note_is_gone_to_and_a_flat_part_is_searched(window, qtbot, folder, ed
     rest(qtbot, window)
     assert [s.start for s in window.session.project.document.shots] == [0, 20, 40, 60]
     assert [int(s.source.start) for s in window.session.project.document.shots] == [0, 20, 40, 60]
+
+
+def test_shots_and_windows_come_while_a_long_movie_is_read_and_leave_decisions_alone(
+    window, qtbot, tmp_path, monkeypatch
+):
+    monkeypatch.setattr("ezvar.core.evidence.tasks._EACH_PART", 0.0)
+    monkeypatch.setattr("ezvar.core.evidence.tasks._PART_COSTS", 0.0)
+    path = make_movie(tmp_path / "long.mp4", 960, size=(192, 108), picture=lambda n, w, h: numbered(n // 80 * 7, w, h))
+    session = window.session
+    session.files.open(path)
+    qtbot.waitUntil(lambda: session.media.analysis is not None, timeout=60_000)
+    assert session.media.analysis.read is not None  # the rest is still to come
+    assert "% read" in window.ledger.order.text()
+    session.project.edit("cut", edits.add_cut(session.project.document, 500))
+    window.desk.analysing.add_masters([Master("tall", "9:16", 180, 320)])
+    qtbot.waitUntil(lambda: bool(session.project.document.framings), timeout=60_000)
+    early = session.project.document.framings[0]
+    session.project.edit("agree", edits.set_verdict(session.project.document, early.shot, early.master, "agreed"))
+    rest(qtbot, window)
+    doc = session.project.document
+    assert session.media.analysis.read is None
+    assert [s.start for s in doc.shots] == sorted({*range(0, 960, 80), 500})
+    assert doc.framing(early.shot, early.master).verdict == "agreed"
+    assert all(doc.framing(s.id, doc.masters[0].id) is not None for s in doc.shots)
 
 
 def test_many_cuts_are_settled_at_once_and_passed_ones_taken(opened, qtbot):

@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ezvar.core import edits
+from ezvar.core.cuts import judge
 from ezvar.core.evidence import (
     Evidence,
     Finders,
@@ -18,6 +19,7 @@ from ezvar.core.evidence import (
     Region,
     TextFinder,
     joined,
+    kept_analysis,
     lead,
     look_through,
     looked,
@@ -31,9 +33,11 @@ from ezvar.core.framing.paths.optimal import fullest_place
 from ezvar.core.lock import STRETCH, LockReader, proxy_of, take_lock
 from ezvar.core.media import Picture, Planes
 from ezvar.core.model import Document, Lock, Master, Media, Shot, Source, doubt
+from ezvar.core.planning import CUTS_BEHIND, cuts_between
 from ezvar.core.progress import Cancelled, CancelToken
-from ezvar.core.store import Cache
+from ezvar.core.store import Cache, load_project
 from ezvar.core.timing import Rate
+from ezvar.demo import DEMO_PROJECT, DEMO_SEEN
 
 from ..media import make_movie
 
@@ -351,6 +355,36 @@ def test_a_stopped_reading_goes_on_where_it_was_and_makes_the_proxy_in_the_same_
     monkeypatch.setattr("ezvar.core.viewing.proxy.write_atomically", _full)
     assert same(parts, look_through(doc, Cache(tmp_path / "full"), proxy_told=refused.append))
     assert [str(e) for e in refused] == ["no room."]
+
+
+def test_what_is_known_so_far_is_told_as_the_reading_goes(tmp_path, some, monkeypatch):
+    monkeypatch.setattr("ezvar.core.evidence.tasks._finders", lambda: some)
+    monkeypatch.setattr("ezvar.core.evidence.tasks._EACH_PART", 0.0)
+    monkeypatch.setattr("ezvar.core.evidence.tasks._PART_COSTS", 0.0)
+    path = make_movie(tmp_path / "long.mp4", 2 * STRETCH + 60, size=(64, 36), picture=_lively)
+    parts = []
+    whole = look_through(take_lock(path).doc, Cache(tmp_path / "cache"), part=parts.append)
+    assert [p.read for p in parts] == [STRETCH, 2 * STRETCH]
+    assert whole.read is None
+    for p in parts:
+        assert len(p.signals.change) == 2 * STRETCH + 60
+        assert np.array_equal(p.signals.change[: p.read], whole.signals.change[: p.read])
+        assert not p.signals.change[p.read :].any()
+        assert p.evidence.looks["frame"].max() < p.read
+        assert (p.knows(0, p.read), p.knows(p.read - 5, p.read + 1)) == (True, False)
+
+
+@pytest.mark.parametrize("size", [300, 700])
+def test_the_demo_brings_what_was_seen_and_its_cuts_are_the_same_bit_by_bit(tmp_path, size):
+    doc = load_project(DEMO_PROJECT)
+    analysis = kept_analysis(doc, Cache(tmp_path, shipped=DEMO_SEEN))
+    assert analysis is not None
+    whole, found, upto = judge(analysis.signals), [], 0
+    for read in (*range(size, doc.lock.frames, size), None):
+        end = doc.lock.frames if read is None else read - CUTS_BEHIND
+        found += cuts_between(analysis, upto, end, read is None).cuts
+        upto = end
+    assert tuple(found) == whole.cuts
 
 
 def _full(path, write, family):

@@ -6,16 +6,79 @@ from collections.abc import Callable, Iterable
 from dataclasses import replace
 from typing import TypeVar
 
-from ezvar.app.session.jobs import Job
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ezvar.app.session.jobs import Job, later
 from ezvar.app.session.session import Session
 from ezvar.core import edits
-from ezvar.core.errors import EzvarError
+from ezvar.core.cuts import Judged
 from ezvar.core.evidence import Analysis, kept_analysis, look_through
 from ezvar.core.model import Document, Framing, Master, new_id
-from ezvar.core.planning import resized, with_cuts, with_framings
+from ezvar.core.planning import CUTS_BEHIND, cuts_between, resized, with_framings
 from ezvar.core.progress import CancelToken, Progress
 
 R = TypeVar("R")
+
+
+_READ = "reading"
+"""The gesture that all shares which comes of one reading: it is one step of undo where nobody did anything between."""
+
+
+class _Reading(QObject):
+    """One reading of the present lock: what becomes known on its thread is put in place on the interface's."""
+
+    known = pyqtSignal(object)
+
+    def __init__(self, session: Session, then: Callable[[], None], find_cuts: bool) -> None:
+        super().__init__()
+        self._session, self._then, self._find_cuts = session, then, find_cuts
+        self.doc, self._content = session.project.document, session.media.content
+        self._upto = 0  # frames whose cuts were found
+
+    @property
+    def stands(self) -> bool:
+        """Whether the lock still shows what is being read."""
+        return self._session.project.doc is not None and self._content == self._session.media.content
+
+    def read(self, progress: Progress, cancel: CancelToken) -> tuple[Analysis, Judged | None, int, int]:
+        """Look through the lock, telling what is known on the way; gives what remains."""
+        say = self._session.messages.say_problem
+        analysis = look_through(
+            self.doc, self._session.cache, progress, cancel, lambda error: say(str(error)),
+            lambda part: self.known.emit(self.found(part)),
+        )  # fmt: skip
+        return self.found(analysis)
+
+    def kept(self, progress: Progress, cancel: CancelToken) -> tuple[Analysis, Judged | None, int, int] | None:
+        """What is there where all that was seen is kept."""
+        analysis = kept_analysis(self.doc, self._session.cache)
+        return None if analysis is None else self.found(analysis)
+
+    def found(self, analysis: Analysis) -> tuple[Analysis, Judged | None, int, int]:
+        """An analysis with the cuts in what was read since the last time, and where these were looked for."""
+        start, whole = self._upto, analysis.read is None
+        end = self.doc.lock.frames if analysis.read is None else max(start, analysis.read - CUTS_BEHIND)
+        self._upto = end
+        if not self._find_cuts:
+            return analysis, None, start, end
+        return analysis, cuts_between(analysis, start, end, whole), start, end
+
+    def take(self, result: tuple[Analysis, Judged | None, int, int]) -> None:
+        """Put what is known in place."""
+        if not self.stands:
+            return
+        analysis, judged, start, end = result
+        self._session.media.put_analysis(analysis)
+        if judged is not None and (judged.cuts or judged.passed):
+            now = self._session.project.document
+            found = edits.find_anew(now, judged.cuts, judged.passed, max(1, start), end)
+            self._session.project.edit("Find the cuts", found, gesture=_READ)
+        self._then()
+
+    def drawn(self, _: object) -> None:
+        """The proxy was made."""
+        if self.stands and self._session.media.proxy is not None:
+            self._session.media.proxy.look_again()
 
 
 class Analysing:
@@ -24,6 +87,7 @@ class Analysing:
     def __init__(self, session: Session) -> None:
         self._session = session
         self._jobs: list[Job] = []
+        self._framing = 0  # jobs under way that frame what is missing
         session.media.leaving.connect(self.stop)
         session.files.settled.connect(self._opened)
         session.media.changed.connect(lambda: self.begin(find_cuts=False))
@@ -41,80 +105,73 @@ class Analysing:
     def begin(self, find_cuts: bool) -> None:
         """Read the lock once, or take what is kept of it; then find cuts and frame what is not framed yet.
 
-        Where all that was seen is kept, it is there at once; a proxy that is not is made meanwhile.
+        Where all that was seen is kept, it is there at once; a proxy that is not is made meanwhile. Else shots,
+        subjects and windows come as the reading goes, and nothing that was decided meanwhile is touched.
         """
-        doc, content = self._session.project.document, self._session.media.content
+        reading = _Reading(self._session, self._frame_more, find_cuts)
+        later(reading.known, reading.take)
 
-        def told(error: EzvarError) -> None:
-            self._session.messages.say_problem(str(error))
-
-        def work(progress: Progress, cancel: CancelToken) -> tuple[Analysis, Document | None]:
-            analysis = look_through(doc, self._session.cache, progress, cancel, told)
-            return analysis, with_cuts(doc, analysis) if find_cuts else None
-
-        def take_kept(progress: Progress, cancel: CancelToken) -> tuple[Analysis, Document | None] | None:
-            kept = kept_analysis(doc, self._session.cache)
-            return None if kept is None else (kept, with_cuts(doc, kept) if find_cuts else None)
-
-        def then_read(result: tuple[Analysis, Document | None] | None) -> None:
-            if self._session.project.doc is None or content != self._session.media.content:
-                return
-            if result is not None:
-                done(result)
-            proxy = self._session.media.proxy
-            if result is None or (proxy is not None and not proxy.ready):
-                start("Looking through the lock", work, done if result is None else lambda _: proxy_made())
-
-        def proxy_made() -> None:
-            if content == self._session.media.content and self._session.media.proxy is not None:
-                self._session.media.proxy.look_again()
-
-        def start(said: str, task: Callable[[Progress, CancelToken], R], then: Callable[[R], None]) -> None:
+        def start(said: str, task: Callable[[Progress, CancelToken], R], then: Callable[[R], object]) -> None:
             self._jobs.append(self._session.jobs.start(said, task, then, self._session.messages.say_problem))
 
-        def done(result: tuple[Analysis, Document | None]) -> None:
-            if self._session.project.doc is None or content != self._session.media.content:
-                return  # the lock shows something else by now
-            analysis, cut = result
-            self._session.media.put_analysis(analysis)
-            if cut is not None:
-                self._session.project.edit(
-                    "Find the cuts",
-                    replace(edits.set_shots(self._session.project.document, cut.shots), passed=cut.passed),
-                )
-            self.frame_missing()
+        def then_read(kept: tuple[Analysis, Judged | None, int, int] | None) -> None:
+            if not reading.stands:
+                return
+            if kept is not None:
+                reading.take(kept)
+            proxy = self._session.media.proxy
+            if kept is None or (proxy is not None and not proxy.ready):
+                start("Looking through the lock", reading.read, reading.take if kept is None else reading.drawn)
 
-        start("Taking up what was seen", take_kept, then_read)
+        start("Taking up what was seen", reading.kept, then_read)
 
-    def frame_missing(self) -> None:
-        """Solve, on a thread, the framings that no one has decided yet."""
-        if self._session.media.analysis is None or self._session.project.doc is None:
+    def _frame_more(self) -> None:
+        """Frame what was read meanwhile; where framing is under way, it goes on to that when it is done."""
+        if not self._framing:
+            self.frame_missing(gesture=_READ)
+
+    def frame_missing(self, gesture: str = "") -> None:
+        """Solve, on a thread, the framings that no one has decided yet, of shots that were read."""
+        analysis = self._session.media.analysis
+        if analysis is None or self._session.project.doc is None:
             return
-        doc, analysis = self._session.project.document, self._session.media.analysis
-        missing = [m for m in doc.masters if any(doc.framing(s.id, m.id) is None for s in doc.shots)]
+        doc = self._session.project.document
+        shots = [
+            s for s in doc.shots
+            if analysis.knows(s.start, s.end) and any(doc.framing(s.id, m.id) is None for m in doc.masters)
+        ]  # fmt: skip
+        missing = [m for m in doc.masters if any(doc.framing(s.id, m.id) is None for s in shots)]
         if not missing:
             return
 
         def work(progress: Progress, cancel: CancelToken) -> list[Framing]:
-            solved = with_framings(doc, analysis, missing, progress=progress, cancel=cancel)
+            solved = with_framings(doc, analysis, missing, shots, progress=progress, cancel=cancel)
             return [f for f in solved.framings if doc.framing(f.shot, f.master) is None]
 
         def done(found: list[Framing]) -> None:
             now = self._session.project.document
             if now.lock is not doc.lock:
                 return
-            known = {s.id for s in now.shots}, {m.id for m in now.masters}
+            known = {s.id: s for s in now.shots}, {m.id for m in now.masters}
             fit = [
                 f
                 for f in found
-                if f.shot in known[0] and f.master in known[1] and now.framing(f.shot, f.master) is None
+                if known[0].get(f.shot) == doc.shot(f.shot)
+                and f.master in known[1]
+                and now.framing(f.shot, f.master) is None
             ]
             if fit:
                 self._session.project.edit(
-                    "Frame the shots", edits.set_framings(now, fit), gesture=("frame", len(now.masters))
+                    "Frame the shots", edits.set_framings(now, fit), gesture=gesture or ("frame", len(now.masters))
                 )
+            if self._session.media.analysis is not analysis:
+                self.frame_missing(gesture)  # more was read meanwhile
 
-        self._session.jobs.start("Framing the shots", work, done, self._session.messages.say_problem)
+        def ended() -> None:
+            self._framing -= 1
+
+        self._framing += 1
+        self._session.jobs.start("Framing the shots", work, done, self._session.messages.say_problem, ended=ended)
 
     def solve_master(self, master: str) -> None:
         """Solve a master's framings anew, on a thread; agreed ones and those by hand stay."""

@@ -20,12 +20,18 @@ from .subjects import subjects_of
 class Analysis:
     """What was seen of a movie: change signals of every frame, evidence of some.
 
-    ``damaged`` (frames,) are the lock frames that could not be decoded, or are drawn on from such.
+    ``damaged`` (frames,) are the lock frames that could not be decoded, or are drawn on from such. While the movie is
+    still being read, only what lies before frame ``read`` is known: nothing changes after it, and nothing is seen.
     """
 
     signals: Signals
     evidence: Evidence
     damaged: np.ndarray = field(default_factory=lambda: np.zeros(0, np.int32))
+    read: int | None = None
+
+    def knows(self, start: int, end: int) -> bool:
+        """Whether lock frames ``start`` to ``end`` were read."""
+        return self.read is None or end <= self.read
 
     @cached_property
     def candidates(self) -> tuple[Candidate, ...]:

@@ -47,12 +47,14 @@ def calmed(moving: Subject, rate: float, every: int) -> Subject:
     steady = float(np.exp(-((rough / _ROUGH) ** 2))) * min(1.0, seconds / 1.2) * seen**2 * float(half[0] < 0.35)
     boxes = np.concatenate([smooth - half, smooth + half], axis=1).clip(0, 1)
     goes = boxes[-1, [0, 2]].mean() - boxes[0, [0, 2]].mean()
+    far = min(1.0, float(np.ptp(smooth, axis=0).max()) / _FAR)
     return replace(
-        moving, boxes=boxes, steady=steady, importance=moving.importance * 0.5 * (1 + steady),
+        moving, boxes=boxes, steady=steady, importance=moving.importance * 0.5 * (1 + steady) * (1 + steady * far),
         look=float(np.clip(2 * goes, -1, 1)),
     )  # fmt: skip
 
 
+_FAR = 0.25  # of the picture, over which something goes that counts twice what stays in its place
 _ROUGH = 0.02  # of the picture, by which a moving thing's middle strays from its smoothed way
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
+from time import monotonic
 
 import numpy as np
 
@@ -27,6 +28,7 @@ from .stills import STILL
 _VERSION = 17  # to be raised when what is measured changes
 _MOST_PENDING = 4  # pictures that wait to be drawn small
 _ARRAYS = ("rows", "looks", "finders", "stills", "flows", "bars", "damaged")
+_EACH_PART, _PART_COSTS = 3.0, 10.0  # seconds, and times what it takes to join, after which what is known is told
 _SAID = "Looking for cuts, people, text and movement"
 
 
@@ -42,16 +44,27 @@ def look_tasks(doc: Document, finders: Finders, proxy: bool) -> list[Task]:
 def look_through(
     doc: Document, cache: Cache, progress: Progress = silent, cancel: CancelToken | None = None,
     proxy_told: Callable[[EzvarError], object] | None = None,
+    part: Callable[[Analysis], object] | None = None,
 ) -> Analysis:  # fmt: skip
     """What is seen in a lock; stretches that were looked through before are taken from the cache.
 
     What was seen when this is stopped is kept, so that the next time goes on from there. Missing media of a timeline
     show nothing; of a flat lock they raise `MediaError`. A proxy is made on the way where there is somebody to be told
-    (``proxy_told``) what the disk refuses of it.
+    (``proxy_told``) what the disk refuses of it. ``part`` is handed what is known so far, after the first stretch and
+    then every few seconds.
     """
     around = Surroundings(doc, cache, proxy_told or (lambda error: None))
     tasks = look_tasks(doc, _finders(), proxy_told is not None)
-    return joined(list(run_here(tasks, around, progress, cancel)))
+    parts: list[Seen] = []
+    told, takes = -_EACH_PART, 0.0
+    for seen in run_here(tasks, around, progress, cancel):
+        parts.append(seen)
+        begun = monotonic()
+        if part is not None and len(parts) < len(tasks) and begun - told > max(_EACH_PART, _PART_COSTS * takes):
+            part(joined_so_far(parts, doc.lock.frames))
+            told = monotonic()
+            takes = told - begun
+    return joined(parts)
 
 
 def kept_analysis(doc: Document, cache: Cache) -> Analysis | None:
@@ -59,6 +72,17 @@ def kept_analysis(doc: Document, cache: Cache) -> Analysis | None:
     around = Surroundings(doc, cache, lambda error: None)
     parts = [_kept(each, around) for each in look_tasks(doc, _finders(), proxy=False)]
     return joined([part for part in parts if part is not None]) if all(parts) else None
+
+
+def joined_so_far(parts: Sequence[Seen], frames: int) -> Analysis:
+    """What the stretches that were read say of a lock of so many frames; nothing of the rest."""
+    signals, evidence, damaged = joined_stretches(parts)
+    read = len(signals.change)
+    padded = {
+        name: np.concatenate([values, np.zeros((frames - read, *values.shape[1:]), values.dtype)])
+        for name, values in signals.arrays().items()
+    }
+    return Analysis(Signals(**padded), evidence, damaged, read)
 
 
 def joined(parts: Sequence[Seen]) -> Analysis:

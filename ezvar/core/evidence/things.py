@@ -17,6 +17,7 @@ from .tracks import Track
 _SURE = 0.5  # confidence from which what was found is nearly always there
 _LIKELY = 0.38  # and from which it is if it moves as well
 _DOUBTED, _CERTAIN = 0.3, 0.65  # confidence from which what rests counts at all, and wholly; what moves does at `_SURE`
+_DOUBTED_THING = 0.42  # the same for things at rest, which textures are taken for now and then
 _BEST = 80  # percentile of its sights' confidence that counts
 _MOVES = 0.5  # of its own size, over which something must go to be moving
 _OWN = {"person": 0.55, "animal": 0.8, "vehicle": 0.35, "sport": 0.35, "thing": 0.25}
@@ -74,7 +75,8 @@ def _being(track: Track, drift: Drift, start: int, end: int, rate: float, shape:
     )
     present = float(made.there(np.arange(start, end)).mean())
     rest = min(1.0, moves / _MOVES)
-    certain = np.clip((sure - _DOUBTED) / (_CERTAIN - rest * (_CERTAIN - _SURE) - _DOUBTED), 0, 1)
+    doubted = _DOUBTED if rest >= 1 or kind in _LIMBS else _DOUBTED_THING
+    certain = np.clip((sure - doubted) / (_CERTAIN - rest * (_CERTAIN - _SURE) - doubted), 0, 1)
     weights = [r.weight * r.confidence for r in track.regions]
     pull = float(np.mean(weights)) / _SURE * present**0.5 * float(certain)
     size = float(np.sqrt(np.median((boxes[:, 2:] - boxes[:, :2]).prod(axis=1))))

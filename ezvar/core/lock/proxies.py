@@ -8,15 +8,15 @@ from ezvar.core.viewing import Proxy
 
 from .pictures import lock_content
 
-STRETCH = 900
-"""Frames of a stretch: each begins at a multiple of it. A multiple of all intervals at which anything is looked for."""
+STRETCH = 300
+"""Frames of a stretch: each begins at a multiple of it. Few, so that the first is known soon."""
 
 
 def stretches(frames: int) -> list[tuple[int, int]]:
     """The stretches of so many frames: first frame, and the one after the last.
 
-    >>> stretches(2000)
-    [(0, 900), (900, 1800), (1800, 2000)]
+    >>> stretches(700)
+    [(0, 300), (300, 600), (600, 700)]
     """
     return [(start, min(frames, start + STRETCH)) for start in range(0, frames, STRETCH)]
 

@@ -111,8 +111,11 @@ class Ledger(QWidget):
             rows.reload()
         shots = len(doc.shots) if doc else 0
         what = f"{len(self.session.readings.cut_places)} found" if self.rows.cuts else f"{shots} shots"
-        self.order.setText(f"{what}, by {'doubt' if self.rows.by_doubt else 'order'}")
-        readings = session.readings
+        readings, analysis = session.readings, session.media.analysis
+        order = f"by {'doubt' if self.rows.by_doubt else 'order'}"
+        if doc is not None and analysis is not None and analysis.read is not None:
+            order = f"{100 * analysis.read // doc.lock.frames} % read"
+        self.order.setText(f"{what}, {order}")
         waiting = sum(p.waits for p in readings.cut_places) if rows.cuts else readings.waiting_here
         self.filter.setText(f"needs a look: {waiting}")
         self.unplayed.setVisible(

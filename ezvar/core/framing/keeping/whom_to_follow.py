@@ -8,7 +8,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from ezvar.core.evidence import Analysis, Subject
+from ezvar.core.evidence import PEOPLE, Analysis, Subject
 from ezvar.core.model import Choices, Document, Drawn, Rect, Shot, Sight
 
 from ..paths.optimal import still_place
@@ -210,7 +210,8 @@ def _by_importance(
     first = holdable[0]
     group = text or [first]
     for other in holdable[len(group) :]:
-        if other.importance < _SMALL * first.importance or (other.kind == "moving" and first.kind != "moving"):
+        least = _SMALL if other.kind in (*PEOPLE, "text") or first.kind not in PEOPLE else RIVAL
+        if other.importance < least * first.importance or (other.kind == "moving" and first.kind != "moving"):
             continue
         together = demand([*group, other], knots, room.extent, "head")
         if together.fits[together.weight > 0].all():
