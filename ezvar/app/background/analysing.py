@@ -75,6 +75,11 @@ class _Reading(QObject):
             self._session.project.edit("Find the cuts", found, gesture=_READ)
         self._then()
 
+    def draw(self, progress: Progress, cancel: CancelToken) -> None:
+        """Make the proxy of a lock that was looked through before."""
+        say = self._session.messages.say_problem
+        look_through(self.doc, self._session.cache, progress, cancel, lambda error: say(str(error)))
+
     def drawn(self, _: object) -> None:
         """The proxy was made."""
         if self.stands and self._session.media.proxy is not None:
@@ -120,8 +125,10 @@ class Analysing:
             if kept is not None:
                 reading.take(kept)
             proxy = self._session.media.proxy
-            if kept is None or (proxy is not None and not proxy.ready):
-                start("Looking through the lock", reading.read, reading.take if kept is None else reading.drawn)
+            if kept is None:
+                start("Looking through the lock", reading.read, reading.take)
+            elif proxy is not None and not proxy.ready:
+                start("Making small pictures of the lock", reading.draw, reading.drawn)
 
         start("Taking up what was seen", reading.kept, then_read)
 

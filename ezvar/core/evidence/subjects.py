@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -17,6 +18,7 @@ from .things import how_far, livelier, things_of
 from .tracks import Track, tracks, tracks_of_things
 
 _SURE, _SURER = 0.4, 0.55  # confidence that the best sight of a face must have, and its only one in a short shot
+_ON = 0.7  # share of the sights of an unsure face that lie on something
 _STAYS = 0.1  # of the picture, over which a block of text may drift; what goes farther is writing on a thing
 _SURE_TEXT = 0.93  # confidence from which one sight of a block of text is enough
 _SHORT = 1.2  # seconds of a shot in which one sight is enough
@@ -39,7 +41,10 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
     things = tracks_of_things(evidence, GROUPS, start, end, drift)
     faces = with_moving_bodies(tracks(evidence, "face", start, end), moving, every.people)
     people = [t for t in things if t.kind == "person"]
-    pairs = [(f, b) for f, b in with_figures(faces, people, every.people) if _counts(f, (end - start) / rate)]
+    pairs = [
+        (f, b) for f, b in with_figures(faces, people, every.people)
+        if _counts(f, (end - start) / rate) and (b is not None or not _is_of_a_being(f, things))
+    ]  # fmt: skip
     known = [_face(face, figure, drift, start, end, rate) for face, figure in pairs]
     own = [figure for _, figure in pairs if figure is not None]
     rest = [t for t in things if t not in own and not any(_is_body(t, face) for face in known)]
@@ -57,6 +62,21 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
 def _counts(face: Track, seconds: float) -> bool:
     best = max(r.confidence for r in face.regions)
     return best >= _SURE if len(face.frames) > 1 else best >= _SURER and seconds <= _SHORT
+
+
+def _is_of_a_being(face: Track, things: Sequence[Track]) -> bool:
+    """Whether an unsure face lies on something that was found, and says no more than that: an animal's, a drawn one."""
+    if float(np.percentile([r.confidence for r in face.regions], 80)) >= _SURER:
+        return False
+    boxes = face.boxes()
+    middles = (boxes[:, :2] + boxes[:, 2:]) / 2
+    for thing in things:
+        longer = thing.frames[-1] - thing.frames[0] >= face.frames[-1] - face.frames[0]
+        if thing.kind in ("person", "animal") and longer:
+            around = np.stack([np.interp(face.frames, thing.frames, side) for side in thing.boxes().T], axis=1)
+            if float(((middles >= around[:, :2]) & (middles <= around[:, 2:])).all(axis=1).mean()) >= _ON:
+                return True
+    return False
 
 
 def _face(face: Track, figure: Track | None, drift: Drift, start: int, end: int, rate: float) -> Subject:

@@ -112,10 +112,10 @@ class Ledger(QWidget):
         shots = len(doc.shots) if doc else 0
         what = f"{len(self.session.readings.cut_places)} found" if self.rows.cuts else f"{shots} shots"
         readings, analysis = session.readings, session.media.analysis
-        order = f"by {'doubt' if self.rows.by_doubt else 'order'}"
+        said = f"{what}, by {'doubt' if self.rows.by_doubt else 'order'}"
         if doc is not None and analysis is not None and analysis.read is not None:
-            order = f"{100 * analysis.read // doc.lock.frames} % read"
-        self.order.setText(f"{what}, {order}")
+            said = f"{100 * analysis.read // doc.lock.frames}\u00a0% read"
+        self.order.setText(said)
         waiting = sum(p.waits for p in readings.cut_places) if rows.cuts else readings.waiting_here
         self.filter.setText(f"needs a look: {waiting}")
         self.unplayed.setVisible(
