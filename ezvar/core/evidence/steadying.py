@@ -15,8 +15,10 @@ import numpy as np
 from .drift import Drift
 from .tracks import Track
 
-_ROUGH, _LEAST = 0.15, 0.004  # of its size and of the picture: how far a sight is off, where it is sure
-_SLIPS, _STILL = 0.25, 0.002  # of the way it goes, and of the picture: how far its movement is off
+_ROUGH, _LEAST = 0.13, 0.004  # of its size and of the picture: how far a sight is off, where it is sure
+_SLIPS, _STILL = 0.3, 0.002  # of the way it goes, and of the picture: how far its movement is off
+_TRUSTED, _GAINS = 0.05, (0.8, 2.0)
+"""Spread of its way, in pictures, from which it tells how far movement in its box is off; and how far that may be."""
 _EVEN = 0.004  # of the picture, by which its speed may change from look to look
 _OFF = 1.5  # of what a sight may be off, from which it counts less
 _ROUNDS = 4
@@ -63,6 +65,18 @@ def _levelled(looks: np.ndarray, frames: np.ndarray, sizes: np.ndarray, sure: np
     return np.asarray(np.exp(near @ np.log(np.maximum(sizes, 1e-4)) / near.sum(axis=1, keepdims=True)))
 
 
+def _gain(seen: np.ndarray, at: np.ndarray, weight: np.ndarray, ways: list[float | None]) -> float:
+    """How much farther a thing goes than movement in its box says: of what has little contrast too little is seen.
+
+    By least squares over all that is ``seen``, drawn towards 1, which it is where too little is known.
+    """
+    gone = np.concatenate([[0.0], np.cumsum([way or 0.0 for way in ways])])[at]
+    known = weight.sum()
+    gone, seen = gone - (weight * gone).sum() / known, seen - (weight * seen).sum() / known
+    held = float(weight.mean()) * _TRUSTED**2 * len(seen)
+    return float(np.clip((held + (weight * gone * seen).sum()) / (held + (weight * gone**2).sum()), *_GAINS))
+
+
 def _path(
     seen: np.ndarray, at: np.ndarray, sure: np.ndarray, sizes: np.ndarray, ways: list[float | None]
 ) -> np.ndarray:
@@ -71,6 +85,8 @@ def _path(
 
     count = len(ways) + 1
     off = (_ROUGH * sizes + _LEAST) / np.maximum(sure, 0.05)
+    more = _gain(seen, at, 1 / off**2, ways)
+    ways = [None if way is None else more * way for way in ways]
     fixed = np.zeros((3, count))  # the upper diagonals, the main one last
     right = np.zeros(count)
     for k, way in enumerate(ways):
