@@ -10,14 +10,14 @@ from hypothesis import strategies as st
 
 from ezvar.core import edits
 from ezvar.core.evidence import Evidence, Finders, Region, joined, looked, subjects_of
-from ezvar.core.evidence.drift import Drift
 from ezvar.core.evidence.finders.flow import FLOW, GRID, UNIT
 from ezvar.core.evidence.finders.moving import SIZE
 from ezvar.core.evidence.finders.things import ThingFinder
 from ezvar.core.evidence.gather import KINDS, LOOK, ROW
+from ezvar.core.evidence.joining.drift import Drift
+from ezvar.core.evidence.joining.steadying import steadied
+from ezvar.core.evidence.joining.tracks import Track
 from ezvar.core.evidence.recent import Recent
-from ezvar.core.evidence.steadying import steadied
-from ezvar.core.evidence.tracks import Track
 from ezvar.core.framing import (
     NEEDS_A_LOOK,
     Place,

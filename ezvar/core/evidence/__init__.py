@@ -5,10 +5,10 @@ from .damage import Damage, damages
 from .finders.faces import FaceFinder
 from .finders.text import TextFinder
 from .gather import Evidence, Finders, Gatherer, nothing_seen
+from .joining.subjects import subjects_of
 from .looking import Seen, lead, looked
 from .regions import Region, RegionKind
 from .subject import PEOPLE, Subject
-from .subjects import subjects_of
 from .tasks import joined, kept_analysis, look_tasks, look_through
 from .tracking import Track, track
 

@@ -11,9 +11,9 @@ from ezvar.core.cuts import Candidate, Signals, weigh
 
 from .finders.bars import active_picture
 from .gather import Evidence
+from .joining.subjects import subjects_of
 from .stills import contrast_centre
 from .subject import Subject
-from .subjects import subjects_of
 
 
 @dataclass(frozen=True, eq=False)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from .finders.flow import GRID, UNIT
+from ..finders.flow import GRID, UNIT
 
 _INNER = 0.8  # of the box, in which movement is read
 _COVERED = 0.7  # of a cell, from which its movement is the box's

@@ -11,7 +11,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from .subject import TIMES, Subject
+from ..subject import TIMES, Subject
 from .tracks import Track
 
 _RESTLESS = 0.5  # steadiness below which a moving thing goes no way of its own

@@ -8,10 +8,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..regions import RegionKind
+from ..subject import TIMES, Subject
 from .drift import Drift
-from .regions import RegionKind
 from .steadying import steadied
-from .subject import TIMES, Subject
 from .tracks import Track
 
 _SURE = 0.5  # confidence from which what was found is nearly always there

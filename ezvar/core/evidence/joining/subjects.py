@@ -7,13 +7,13 @@ from dataclasses import replace
 
 import numpy as np
 
+from ..finders.things import GROUPS
+from ..gather import Evidence
+from ..subject import TIMES, Subject
 from .drift import Drift
-from .finders.things import GROUPS
-from .gather import Evidence
 from .movers import calmed, merged_movers
 from .people import with_figures, with_moving_bodies
 from .steadying import steadied
-from .subject import TIMES, Subject
 from .things import how_far, livelier, things_of
 from .tracks import Track, tracks, tracks_of_things
 

@@ -14,10 +14,10 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from ..gather import Evidence
+from ..regions import Region, RegionKind
+from ..subject import TIMES
 from .drift import Drift
-from .gather import Evidence
-from .regions import Region, RegionKind
-from .subject import TIMES
 
 _FAR = 1.2  # sizes between what is expected and what is seen, beyond which they are two things
 _APART = 1.5  # what any pair farther apart than that counts for, so that no good pair is given up to bring it nearer

@@ -11,7 +11,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from .regions import Region
+from ..regions import Region
 from .tracks import Track
 
 _HEAD = 0.5  # of a figure's height, from its top, in which its face lies
