@@ -93,6 +93,7 @@ class Analysing:
         self._session = session
         self._jobs: list[Job] = []
         self._framing = 0  # jobs under way that frame what is missing
+        self._more = False  # whether more was read since they began
         session.media.leaving.connect(self.stop)
         session.files.settled.connect(self._opened)
         session.media.changed.connect(lambda: self.begin(find_cuts=False))
@@ -133,8 +134,9 @@ class Analysing:
         start("Taking up what was seen", reading.kept, then_read)
 
     def _frame_more(self) -> None:
-        """Frame what was read meanwhile; where framing is under way, it goes on to that when it is done."""
-        if not self._framing:
+        """Frame what was read meanwhile; where framing is under way, once that has ended, however it did."""
+        self._more = self._framing > 0
+        if not self._more:
             self.frame_missing(gesture=_READ)
 
     def frame_missing(self, gesture: str = "") -> None:
@@ -171,11 +173,11 @@ class Analysing:
                 self._session.project.edit(
                     "Frame the shots", edits.set_framings(now, fit), gesture=gesture or ("frame", len(now.masters))
                 )
-            if self._session.media.analysis is not analysis:
-                self.frame_missing(gesture)  # more was read meanwhile
 
         def ended() -> None:
             self._framing -= 1
+            if self._more and not self._framing:
+                self._frame_more()
 
         self._framing += 1
         self._session.jobs.start("Framing the shots", work, done, self._session.messages.say_problem, ended=ended)

@@ -114,7 +114,7 @@ class Finders:
             *(("face",) if self.faces else ()), *(("text",) if self.text else ()), "moving",
             *(GROUPS if self.things else ()),
         )  # fmt: skip
-        self.workers = ThreadPoolExecutor(_WORKERS, "finders")  # each network on one of them at a time
+        self.workers = ThreadPoolExecutor(_WORKERS, "finders")  # a picture on each at a time
 
     def look(self, picture: Picture, text: bool, people: bool, turned: bool) -> list[tuple[RegionKind, list[Region]]]:
         """What is seen in a picture by the finders that are wanted, one after the other, by kind.

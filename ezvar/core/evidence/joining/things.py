@@ -158,10 +158,19 @@ def _is_part(part: Subject, whole: Subject) -> bool:
     there = whole.there(part.frames)
     if there.mean() < _HELD:
         return False
-    boxes, own = whole.at(part.frames[there]), part.boxes[there]
-    sides = np.clip(np.minimum(boxes[:, 2:], own[:, 2:]) - np.maximum(boxes[:, :2], own[:, :2]), 0, None)
-    inside = sides.prod(axis=1) / np.maximum((own[:, 2:] - own[:, :2]).prod(axis=1), 1e-9)
+    inside = _covered(part.boxes[there], whole.at(part.frames[there]))
     return float(np.mean(inside >= _WITHIN)) >= _HELD
+
+
+def _covered(own: np.ndarray, others: np.ndarray) -> np.ndarray:
+    """The part of each box (n, 4) that another (n, 4) covers, (n,)."""
+    sides = np.clip(np.minimum(others[:, 2:], own[:, 2:]) - np.maximum(others[:, :2], own[:, :2]), 0, None)
+    return np.asarray(sides.prod(axis=1) / np.maximum((own[:, 2:] - own[:, :2]).prod(axis=1), 1e-9))
+
+
+def _both(one: Subject, other: Subject) -> float:
+    """The importance of two that are one."""
+    return max(one.importance, other.importance) + 0.5 * min(one.importance, other.importance)
 
 
 def _held(beings: Sequence[_Being]) -> list[_Being]:
@@ -183,10 +192,7 @@ def _held(beings: Sequence[_Being]) -> list[_Being]:
         ], axis=1)  # fmt: skip
         there = holder.subject.there(held.frames)[:, None]
         around = np.where(there, near, held.boxes)
-        importance = max(held.importance, holder.subject.importance) + 0.5 * min(
-            held.importance, holder.subject.importance
-        )
-        whole = replace(held, around=around, core=held.core, importance=importance)
+        whole = replace(held, around=around, importance=_both(held, holder.subject))
         made[made.index(thing)] = replace(thing, subject=whole)
         if holder.arm:
             made.remove(holder)
@@ -213,10 +219,7 @@ def _carried(beings: Sequence[_Being]) -> list[Subject]:
             there = carrier.there(rider.frames)[:, None]
             around = np.concatenate([np.minimum(rider.boxes[:, :2], boxes[:, :2]),
                                      np.maximum(rider.boxes[:, 2:], boxes[:, 2:])], axis=1)  # fmt: skip
-            one = replace(
-                rider, around=np.where(there, around, rider.boxes),
-                importance=max(rider.importance, carrier.importance) + 0.5 * min(rider.importance, carrier.importance),
-            )  # fmt: skip
+            one = replace(rider, around=np.where(there, around, rider.boxes), importance=_both(rider, carrier))
             made = [one if s is rider else s for s in made if s is not carrier]
             break
     return made
@@ -227,10 +230,7 @@ def _rides(rider: Subject, carrier: Subject) -> bool:
     if there.mean() < _HELD:
         return False
     boxes = carrier.at(rider.frames)
-    sides = np.clip(
-        np.minimum(boxes[:, 2:], rider.boxes[:, 2:]) - np.maximum(boxes[:, :2], rider.boxes[:, :2]), 0, None
-    )
-    part = sides.prod(axis=1) / np.maximum((rider.boxes[:, 2:] - rider.boxes[:, :2]).prod(axis=1), 1e-9)
+    part = _covered(rider.boxes, boxes)
     middles = [(b[:, 0] + b[:, 2]) / 2 for b in (boxes, rider.boxes)]
     together = float(np.std(middles[0] - middles[1])) < 0.3 * float(np.median(boxes[:, 2] - boxes[:, 0])) + 0.01
     above = float(np.mean(rider.boxes[:, 1] <= boxes[:, 1] + 0.02)) > _HELD

@@ -107,7 +107,8 @@ def _looser_for_text(place: Place, subjects: Sequence[Subject]) -> Pane:
     whom = _followed(place, subjects) or next((s for s in subjects if s.kind != "text"), None)
     if whom is not None and (both := shows & whom.there(frames)).any():
         boxes = np.concatenate([boxes, whom.at(frames)[both]])
-    low, high = boxes[:, :2].min(axis=0) - _BESIDE, boxes[:, 2:].max(axis=0) + _BESIDE
+    low = np.maximum(boxes[:, :2].min(axis=0) - _BESIDE, 0)
+    high = np.minimum(boxes[:, 2:].max(axis=0) + _BESIDE, 1)
     fills = np.array(room_of(place.size, place.aspect, 1.0, pane.trim).extent)
     zoom = min(key_at(pane, first).zoom, float((fills / (high - low)).min()))
     limits = np.array(room_of(place.size, place.aspect, zoom, pane.trim).limits)

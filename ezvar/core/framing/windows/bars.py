@@ -40,12 +40,15 @@ def _alike(a: Rect, b: Rect) -> bool:
 
 def bars_said(doc: Document, analysis: Analysis) -> str:
     """A sentence on the black bars of a lock and where they are; empty where there are none."""
+    if not analysis.evidence.bars["sharp"].any():
+        return ""
     found = [(k, rect) for k, shot in enumerate(doc.shots, 1) if (rect := active_rect(shot, analysis)) is not None]
     if not found:
         return ""
     sides = {"above and below" if rect.height < 1 else "at the sides" for _, rect in found}
     where = "in all shots" if len(found) == len(doc.shots) else f"in shot{'s' * (len(found) > 1)} {_listed(found)}"
-    return f"Black bars {' and '.join(sorted(sides))} are part of the picture {where}; windows stay inside them."
+    which = " and ".join(sorted(sides))
+    return f"Black bars {which} are part of the picture {where}; windows stay inside what they leave."
 
 
 def _listed(found: list[tuple[int, Rect]]) -> str:
