@@ -56,7 +56,7 @@ def remedies(place: Place, analysis: Analysis) -> list[Remedy]:
         if name == "shoulders cut":
             found.append(Remedy("looser", "A little looser, with the shoulders"))
         if name == "text cut":
-            found.append(Remedy("while text", "Looser while the writing shows"))
+            found.append(Remedy("while text", "Looser for the writing"))
             found.append(Remedy("text", "Keep the text whole"))
         if name == "at the speed limit":
             found.append(Remedy("pace", "A quicker pace in this shot"))
