@@ -65,7 +65,7 @@ def test_a_stage_is_one_registration_and_goes_with_it(qtbot, monkeypatch):
     window.session.files.open(ROOT / "ezvar" / "demo" / "lantern-night.ezvar")
     qtbot.waitUntil(lambda: window.strip.stages["toys"].waiting == 7, timeout=20_000)
     qtbot.waitUntil(lambda: window.session.media.analysis is not None, timeout=20_000)
-    assert window.session.media.analysis.read is None  # the demo brings what was seen, whole
+    assert window.session.media.analysis.known is None  # the demo brings what was seen, whole
     window.run("stage.Toys")
     assert "Play with toys" in dict(window.menus.keymap.sheet())["Toys"][0]
     finder = Finder(window, window.menus.catalogue, window.menus.available(), window.menus.keymap)

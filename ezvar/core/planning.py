@@ -30,7 +30,7 @@ from ezvar.core.lock import (
 from ezvar.core.model import Cut, Document, Drawn, Master, Rect, Shot, Turn, new_id
 from ezvar.core.progress import CancelToken, Progress, portion, silent
 from ezvar.core.review import Taken, take, write_handoff
-from ezvar.core.store import Cache
+from ezvar.core.store import Cache, Piece
 from ezvar.core.timing import Rate
 
 _TAKEN = 0.4  # of the window, around its middle, that is taken for the subject where none was found
@@ -44,18 +44,24 @@ def _raise_if_flat(doc: Document) -> Callable[[str, EzvarError], None]:
     return missing
 
 
-CUTS_BEHIND = 60
-"""Frames behind the last that was read, up to which cuts are decided: what follows a change has its say in it."""
+_BEHIND = 60  # frames behind the last that was read, up to which cuts are decided: what follows has its say in them
 _BEFORE = 120  # frames before a stretch that have their say in its cuts
 
 
-def cuts_between(analysis: Analysis, start: int, end: int, last: bool) -> Judged:
-    """The cuts of lock frames ``start`` to ``end``, and what was passed over there, while the rest may not be read yet.
+def decidable(analysis: Analysis) -> list[Piece]:
+    """The stretches of lock frames whose cuts can be decided from what was read: as those of the whole lock."""
+    frames = len(analysis.signals.change)
+    known = analysis.known if analysis.known is not None else ((0, frames),)
+    inside = ((a + _BEFORE if a else 0, b if b == frames else b - _BEHIND) for a, b in known)
+    return [(a, b) for a, b in inside if a < b]
 
-    As those of the whole lock, since what lies farther away has no say in them. ``last`` says that the lock ends there.
+
+def cuts_between(analysis: Analysis, start: int, end: int) -> Judged:
+    """The cuts of lock frames ``start`` to ``end``, which are `decidable`, and what was passed over there.
+
+    As those of the whole lock, since what lies farther away has no say in them.
     """
-    first = max(0, start - _BEFORE)
-    until = end if last else end + CUTS_BEHIND
+    first, until = max(0, start - _BEFORE), min(end + _BEHIND, len(analysis.signals.change))
     arrays = {name: values[first:until] for name, values in analysis.signals.arrays().items()}
     judged = judge(Signals(**arrays))
 

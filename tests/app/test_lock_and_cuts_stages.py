@@ -128,7 +128,7 @@ def test_shots_and_windows_come_while_a_long_movie_is_read_and_leave_decisions_a
     session = window.session
     session.files.open(path)
     qtbot.waitUntil(lambda: session.media.analysis is not None, timeout=60_000)
-    assert session.media.analysis.read is not None  # the rest is still to come
+    assert session.media.analysis.known is not None  # the rest is still to come
     assert window.ledger.order.text().endswith("% read")
     session.project.edit("cut", edits.add_cut(session.project.document, 500))
     window.desk.analysing.add_masters([Master("tall", "9:16", 180, 320)])
@@ -137,7 +137,7 @@ def test_shots_and_windows_come_while_a_long_movie_is_read_and_leave_decisions_a
     session.project.edit("agree", edits.set_verdict(session.project.document, early.shot, early.master, "agreed"))
     rest(qtbot, window)
     doc = session.project.document
-    assert session.media.analysis.read is None
+    assert session.media.analysis.known is None
     assert [s.start for s in doc.shots] == sorted({*range(0, 960, 80), 500})
     assert doc.framing(early.shot, early.master).verdict == "agreed"
     assert all(doc.framing(s.id, doc.masters[0].id) is not None for s in doc.shots)

@@ -26,7 +26,7 @@ from ezvar.core.output import Delivery, make_delivery
 from ezvar.core.review import edl_text, timeline_of
 from ezvar.core.store import load_project
 from ezvar.core.timing import FrameRange
-from ezvar.core.viewing import Proxy
+from ezvar.core.viewing import Proxy, Span
 
 from ..conftest import DEMO
 from ..media import make_movie
@@ -325,7 +325,7 @@ def test_what_is_previewed_is_what_is_made(qtbot, tmp_path, monkeypatch, name):
     monkeypatch.setattr(compose, "frame", noted)
     for place in places:
         make_delivery(doc, Delivery(master), tmp_path, within=FrameRange(place, place + 2))
-    viewer = Viewer(LockReader(doc), Proxy(tmp_path, "none", (0, doc.lock.frames)))
+    viewer = Viewer(LockReader(doc), Proxy(tmp_path, [Span(0, doc.lock.frames, "strip", 0, 64, 36)]))
     asked = Result(doc, master, QSize(540, 960))
     viewer.view = View(QSize(64, 36), doc, (asked,))
     for place in places:

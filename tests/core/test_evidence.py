@@ -2,6 +2,7 @@
 
 import subprocess
 import sys
+from dataclasses import replace
 from fractions import Fraction
 
 import cv2
@@ -13,12 +14,12 @@ from hypothesis import strategies as st
 from ezvar.core import edits
 from ezvar.core.cuts import judge
 from ezvar.core.evidence import (
+    STRETCH,
     Evidence,
     Finders,
     Gatherer,
     Region,
     TextFinder,
-    joined,
     kept_analysis,
     lead,
     look_through,
@@ -30,12 +31,12 @@ from ezvar.core.evidence.finders.moving import SIZE, camera_move, moving_map, mo
 from ezvar.core.evidence.gather import KINDS, LOOK, ROW
 from ezvar.core.framing import NEEDS_A_LOOK, Place, crop_windows, solve_shot
 from ezvar.core.framing.paths.optimal import fullest_place
-from ezvar.core.lock import STRETCH, LockReader, proxy_of, take_lock
+from ezvar.core.lock import LockReader, proxy_of, runs, take_lock
 from ezvar.core.media import Picture, Planes
 from ezvar.core.model import Document, Lock, Master, Media, Shot, Source, doubt
-from ezvar.core.planning import CUTS_BEHIND, cuts_between
+from ezvar.core.planning import cuts_between, decidable
 from ezvar.core.progress import Cancelled, CancelToken
-from ezvar.core.store import Cache, load_project
+from ezvar.core.store import Cache, gaps, load_project
 from ezvar.core.timing import Rate
 from ezvar.demo import DEMO_PROJECT, DEMO_SEEN
 
@@ -323,18 +324,17 @@ def test_looking_through_in_parts_changes_nothing(some):
         *looked(drift(STRETCH - lead(25), frames), STRETCH, frames, some, 25),
     ]
     assert [s.start for s in whole] == [s.start for s in parts] == [0, STRETCH, 2 * STRETCH]
-    assert same(joined(whole), joined(parts))
-    assert not same(
-        joined(whole), joined([*parts[:2], *looked(drift(2 * STRETCH, frames), 2 * STRETCH, frames, some, 25)])
-    )
+    alone = looked(drift(2 * STRETCH, frames), 2 * STRETCH, frames, some, 25)
+    assert all(same(a, b) for a, b in zip(whole, parts, strict=True))
+    assert not same(whole[2], next(alone))
 
 
 def test_a_stopped_reading_goes_on_where_it_was_and_makes_the_proxy_in_the_same_decoding(tmp_path, some, monkeypatch):
     monkeypatch.setattr("ezvar.core.evidence.tasks._finders", lambda: some)
     path = make_movie(tmp_path / "long.mp4", STRETCH + 60, size=(64, 36), picture=_lively)
     doc, cache, token, read = take_lock(path).doc, Cache(tmp_path / "cache"), CancelToken(), []
-    frames = LockReader.frames
-    monkeypatch.setattr(LockReader, "frames", lambda self, start=0: (read.append(start), frames(self, start))[1])
+    strip = LockReader.strip
+    monkeypatch.setattr(LockReader, "strip", lambda self, run, a, b: (read.append(a), strip(self, run, a, b))[1])
     refused = []
 
     def stop(fraction, _):
@@ -344,7 +344,7 @@ def test_a_stopped_reading_goes_on_where_it_was_and_makes_the_proxy_in_the_same_
     with pytest.raises(Cancelled):
         look_through(doc, cache, stop, token, refused.append)
     begun = proxy_of(doc, cache)
-    assert (begun.has(0), begun.ready) == (True, False)
+    assert (begun.pieces(runs(doc)[0].strip), begun.ready) == ([(0, STRETCH)], False)
     parts = look_through(doc, cache, proxy_told=refused.append)
     assert read == [0, STRETCH - lead(25)]
     assert proxy_of(doc, cache).ready
@@ -352,6 +352,10 @@ def test_a_stopped_reading_goes_on_where_it_was_and_makes_the_proxy_in_the_same_
     assert proxy_of(doc, Cache(tmp_path / "other")).ready is False
     look_through(doc, cache, proxy_told=refused.append)  # all is there
     assert read == [0, STRETCH - lead(25), 0]
+    for file in (tmp_path / "cache").glob("*.proxy"):
+        file.unlink()
+    look_through(doc, cache, proxy_told=refused.append)  # only drawn
+    assert proxy_of(doc, cache).ready
     monkeypatch.setattr("ezvar.core.viewing.proxy.write_atomically", _full)
     assert same(parts, look_through(doc, Cache(tmp_path / "full"), proxy_told=refused.append))
     assert [str(e) for e in refused] == ["no room."]
@@ -364,8 +368,12 @@ def test_what_is_known_so_far_is_told_as_the_reading_goes(tmp_path, some, monkey
     path = make_movie(tmp_path / "long.mp4", 2 * STRETCH + 60, size=(64, 36), picture=_lively)
     parts = []
     whole = look_through(take_lock(path).doc, Cache(tmp_path / "cache"), part=parts.append)
-    assert [p.read for p in parts] == [STRETCH, 2 * STRETCH]
-    assert whole.read is None
+    assert [p.known for p in parts] == [((0, STRETCH),), ((0, 2 * STRETCH),)]
+    assert whole.known is None
+    other = []
+    again = look_through(take_lock(path).doc, Cache(tmp_path / "b"), part=other.append, wanted=lambda: STRETCH + 5)
+    assert [p.known for p in other] == [((STRETCH, 2 * STRETCH),), ((STRETCH, 2 * STRETCH + 60),)]
+    assert same(again, whole)
     for p in parts:
         assert len(p.signals.change) == 2 * STRETCH + 60
         assert np.array_equal(p.signals.change[: p.read], whole.signals.change[: p.read])
@@ -379,12 +387,13 @@ def test_the_demo_brings_what_was_seen_and_its_cuts_are_the_same_bit_by_bit(tmp_
     doc = load_project(DEMO_PROJECT)
     analysis = kept_analysis(doc, Cache(tmp_path, shipped=DEMO_SEEN))
     assert analysis is not None
-    whole, found, upto = judge(analysis.signals), [], 0
-    for read in (*range(size, doc.lock.frames, size), None):
-        end = doc.lock.frames if read is None else read - CUTS_BEHIND
-        found += cuts_between(analysis, upto, end, read is None).cuts
-        upto = end
-    assert tuple(found) == whole.cuts
+    whole, found, decided = judge(analysis.signals), [], []
+    for known in (((0, size),), ((0, size), (900, 1400)), ((0, size + 100), (900, 1500)), None):
+        for start, end in decidable(replace(analysis, known=known)):
+            for new in gaps(start, end, decided):
+                found += cuts_between(analysis, *new).cuts
+                decided.append(new)
+    assert tuple(sorted(found, key=lambda cut: cut.frame)) == whole.cuts
 
 
 def _full(path, write, family):

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ezvar.core import edits
-from ezvar.core.evidence import FaceFinder, Finders, TextFinder, joined, look_through, looked, subjects_of
+from ezvar.core.evidence import FaceFinder, Finders, TextFinder, look_through, looked, subjects_of
 from ezvar.core.evidence.finders.things import GROUPS
 from ezvar.core.framing import (
     NEEDS_A_LOOK,
@@ -161,7 +161,7 @@ def test_without_a_model_the_rest_is_looked_for(tmp_path, edit, monkeypatch):
             finder(tmp_path / "none.onnx")
     monkeypatch.setattr("ezvar.core.evidence.gather.FaceFinder", lambda: FaceFinder(tmp_path / "none.onnx"))
     with MovieReader(edit) as reader:
-        seen = joined(list(looked(reader.frames(), 0, 80, Finders(), 25))).evidence
+        seen = next(looked(reader.frames(), 0, 80, Finders(), 25)).evidence
     assert seen.finders == ("text", "moving", *GROUPS)
     assert seen.seen("face", 0, 100) == []
 

@@ -29,7 +29,7 @@ from ezvar.core.media import (
 )
 from ezvar.core.progress import Cancelled
 from ezvar.core.timing import Rate
-from ezvar.core.viewing import FrameCache, FrameServer, Proxy, proxy_picture
+from ezvar.core.viewing import FrameCache, FrameServer, Proxy, Span, proxy_picture
 
 from ..media import beeps, make_movie, number_in, numbered, trimmed
 
@@ -318,24 +318,26 @@ def test_a_frame_no_longer_wanted_is_given_up_and_the_reader_stays_good(movie):
 
 
 def test_a_proxy_has_every_frame_and_is_taken_up_again(movie, tmp_path):
-    facts = probe(movie)
-    proxy = Proxy(tmp_path, "content", (0, 24, 48, facts.frames))
+    spans = (Span(0, 50, "strip", 0, 64, 36), Span(50, 60, "", 0, 64, 36), Span(60, 70, "strip", 50, 64, 36))
+    proxy = Proxy(tmp_path, spans)
     assert proxy.picture(0) is None
     with MovieReader(movie) as reader:
         made = [proxy_picture(picture) for picture in reader.frames()]
-    proxy.put(0, made[:24])
+    proxy.put("strip", -2, [made[0], made[0], *made[:24]])
     assert number_in(proxy.picture(20)[..., 0]) == 20  # what is made can be used at once
     assert proxy.picture(24) is None
-    proxy.put(24, made[24:48])
-    (tmp_path / "content-00000048.proxy").write_bytes(b"cut off")
-    again = Proxy(tmp_path, "content", (0, 24, 48, facts.frames))
+    proxy.put("strip", 24, made[24:48])
+    (tmp_path / "strip_48_60.proxy").write_bytes(b"cut off")
+    again = Proxy(tmp_path, spans)
     assert not again.ready
-    proxy.put(48, made[48:])
-    assert again.picture(59) is not None  # others see what one has made
+    proxy.put("strip", 48, made[48:])
+    assert not again.ready  # others see what one has made once they look again
+    again.look_again()
     assert again.ready
-    assert [number_in(again.picture(n)[..., 0]) for n in (0, 31, 59)] == [0, 31, 59]
-    assert again.picture(60) is None
-    assert not Proxy(tmp_path, "content", (0, 24, 48, 61)).ready
+    assert [number_in(again.picture(n)[..., 0]) for n in (0, 31, 49, 60)] == [0, 31, 49, 50]
+    assert not again.picture(55).any()
+    assert again.picture(70) is None
+    assert not Proxy(tmp_path, [Span(0, 61, "strip", 0, 64, 36)]).ready
     for each in (proxy, again):
         each.close()
     assert again.picture(0) is None

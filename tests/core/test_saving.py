@@ -40,7 +40,7 @@ from ezvar.core.store import (
     update_project,
     write_atomically,
 )
-from ezvar.core.viewing import Proxy
+from ezvar.core.viewing import Proxy, Span
 
 from ..media import make_movie
 
@@ -331,7 +331,7 @@ def test_what_a_killed_program_was_writing_is_removed_later(tmp_path):
     assert save() == everything - {p.name for p in parts - {held}}
     for path in (*others[:2], *former):
         os.utime(path, (1, 1))
-    Proxy(tmp_path, "proxy", (0, 1))
+    Proxy(tmp_path, [Span(0, 1, "strip", 0, 64, 36)])
     assert save() == {p.name for p in others} | {held.name, "c"}
     living.kill()
     for process in (living, dead):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import TypeVar
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -14,14 +14,23 @@ from ezvar.core import edits
 from ezvar.core.cuts import Judged
 from ezvar.core.evidence import Analysis, kept_analysis, look_through
 from ezvar.core.model import Document, Framing, Master, new_id
-from ezvar.core.planning import CUTS_BEHIND, cuts_between, resized, with_framings
+from ezvar.core.planning import cuts_between, decidable, resized, with_framings
 from ezvar.core.progress import CancelToken, Progress
+from ezvar.core.store import Piece, gaps
 
 R = TypeVar("R")
 
 
 _READ = "reading"
 """The gesture that all shares which comes of one reading: it is one step of undo where nobody did anything between."""
+
+
+@dataclass(frozen=True)
+class _Known:
+    """What is known of a lock, with the cuts of the stretches where they were not looked for before."""
+
+    analysis: Analysis
+    found: list[tuple[Piece, Judged]]
 
 
 class _Reading(QObject):
@@ -33,46 +42,47 @@ class _Reading(QObject):
         super().__init__()
         self._session, self._then, self._find_cuts = session, then, find_cuts
         self.doc, self._content = session.project.document, session.media.content
-        self._upto = 0  # frames whose cuts were found
+        self._decided: list[Piece] = []  # stretches whose cuts were found
 
     @property
     def stands(self) -> bool:
         """Whether the lock still shows what is being read."""
         return self._session.project.doc is not None and self._content == self._session.media.content
 
-    def read(self, progress: Progress, cancel: CancelToken) -> tuple[Analysis, Judged | None, int, int]:
+    def read(self, progress: Progress, cancel: CancelToken) -> _Known:
         """Look through the lock, telling what is known on the way; gives what remains."""
-        say = self._session.messages.say_problem
+        say, at = self._session.messages.say_problem, self._session.at
         analysis = look_through(
             self.doc, self._session.cache, progress, cancel, lambda error: say(str(error)),
-            lambda part: self.known.emit(self.found(part)),
+            lambda part: self.known.emit(self.found(part)), lambda: at.frame,
         )  # fmt: skip
         return self.found(analysis)
 
-    def kept(self, progress: Progress, cancel: CancelToken) -> tuple[Analysis, Judged | None, int, int] | None:
+    def kept(self, progress: Progress, cancel: CancelToken) -> _Known | None:
         """What is there where all that was seen is kept."""
         analysis = kept_analysis(self.doc, self._session.cache)
         return None if analysis is None else self.found(analysis)
 
-    def found(self, analysis: Analysis) -> tuple[Analysis, Judged | None, int, int]:
-        """An analysis with the cuts in what was read since the last time, and where these were looked for."""
-        start, whole = self._upto, analysis.read is None
-        end = self.doc.lock.frames if analysis.read is None else max(start, analysis.read - CUTS_BEHIND)
-        self._upto = end
+    def found(self, analysis: Analysis) -> _Known:
+        """An analysis with the cuts in what was read since the last time."""
         if not self._find_cuts:
-            return analysis, None, start, end
-        return analysis, cuts_between(analysis, start, end, whole), start, end
+            return _Known(analysis, [])
+        new = [gap for a, b in decidable(analysis) for gap in gaps(a, b, self._decided)]
+        self._decided += new
+        return _Known(analysis, [(piece, cuts_between(analysis, *piece)) for piece in new])
 
-    def take(self, result: tuple[Analysis, Judged | None, int, int]) -> None:
+    def take(self, known: _Known) -> None:
         """Put what is known in place."""
         if not self.stands:
             return
-        analysis, judged, start, end = result
-        self._session.media.put_analysis(analysis)
-        if judged is not None and (judged.cuts or judged.passed):
-            now = self._session.project.document
-            found = edits.find_anew(now, judged.cuts, judged.passed, max(1, start), end)
-            self._session.project.edit("Find the cuts", found, gesture=_READ)
+        self._session.media.put_analysis(known.analysis)
+        now = self._session.project.document
+        changed = now
+        for (start, end), judged in known.found:
+            if judged.cuts or judged.passed:
+                changed = edits.find_anew(changed, judged.cuts, judged.passed, max(1, start), end)
+        if changed is not now:
+            self._session.project.edit("Find the cuts", changed, gesture=_READ)
         self._then()
 
     def draw(self, progress: Progress, cancel: CancelToken) -> None:
@@ -120,7 +130,7 @@ class Analysing:
         def start(said: str, task: Callable[[Progress, CancelToken], R], then: Callable[[R], object]) -> None:
             self._jobs.append(self._session.jobs.start(said, task, then, self._session.messages.say_problem))
 
-        def then_read(kept: tuple[Analysis, Judged | None, int, int] | None) -> None:
+        def then_read(kept: _Known | None) -> None:
             if not reading.stands:
                 return
             if kept is not None:

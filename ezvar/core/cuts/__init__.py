@@ -2,13 +2,16 @@
 
 from .candidates import Candidate
 from .decision import Judged, find_cuts, judge, weigh
-from .signals import Meter, Signals, expected, measure, thinned
+from .signals import COLOUR, THUMB, Meter, Signals, change_at, expected, measure, thinned
 
 __all__ = [
+    "COLOUR",
+    "THUMB",
     "Candidate",
     "Judged",
     "Meter",
     "Signals",
+    "change_at",
     "expected",
     "find_cuts",
     "judge",

@@ -117,6 +117,14 @@ class Meter:
         return Signals(self._thumbs[:k], self._colour[:k], self._change[:k])
 
 
+def change_at(signals: Signals, n: int) -> float:
+    """How far frame ``n`` differs from the one before, read off their small pictures; 0 where one of them is black."""
+    a, b = (cv2.resize(signals.thumbs[k], SMALL, interpolation=cv2.INTER_LINEAR) for k in (n - 1, n))
+    if not a.any() or not b.any():
+        return 0.0
+    return float(difference(a, b, signals.colour[n - 1], signals.colour[n]))
+
+
 def expected(change: np.ndarray, n: int) -> float:
     """The change to be expected at ``n`` from the livelier of its two sides, without ``n`` itself.
 

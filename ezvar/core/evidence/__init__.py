@@ -6,14 +6,16 @@ from .finders.faces import FaceFinder
 from .finders.text import TextFinder
 from .gather import Evidence, Finders, Gatherer, nothing_seen
 from .joining.subjects import subjects_of
-from .looking import Seen, lead, looked
+from .laid import laid
+from .looking import STRETCH, Seen, lead, looked
 from .regions import Region, RegionKind
 from .subject import PEOPLE, Subject
-from .tasks import joined, kept_analysis, look_tasks, look_through
+from .tasks import kept_analysis, look_tasks, look_through
 from .tracking import Track, track
 
 __all__ = [
     "PEOPLE",
+    "STRETCH",
     "Analysis",
     "Damage",
     "Evidence",
@@ -27,8 +29,8 @@ __all__ = [
     "TextFinder",
     "Track",
     "damages",
-    "joined",
     "kept_analysis",
+    "laid",
     "lead",
     "look_tasks",
     "look_through",

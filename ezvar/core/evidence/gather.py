@@ -156,35 +156,41 @@ class Gatherer:
         self._flows: list[tuple[int, np.ndarray]] = []
         self._bars: list[tuple[int, tuple[float, float, float, float], bool]] = []
         self._recent = Recent(self._every.moving)
+        self._begins = True
         self._pending: deque[tuple[int, Future[list[tuple[RegionKind, list[Region]]]]]] = deque()
 
     def begin_after(self, picture: Picture, change: float) -> None:
         """Let changes and movement be seen from this picture on, which is not looked at itself."""
         self._recent.add(picture, change)
+        self._begins = False
 
     def following(self) -> Gatherer:
         """One that goes on with the next picture, and has gathered nothing yet."""
         made = Gatherer(self._finders, self._rate)
-        made._recent = self._recent
+        made._recent, made._begins = self._recent, False
         return made
 
     def add(self, picture: Picture, change: float) -> None:
-        """Look at the next picture. ``change`` is how far it differs from the one before, as `Signals` has it."""
+        """Look at the next picture. ``change`` is how far it differs from the one before, as `Signals` has it.
+
+        The first one, where none went before, is looked at in full.
+        """
         recent, frame, every = self._recent, picture.index, self._every
-        if not recent.add(picture, change):
+        begins, self._begins = self._begins, False
+        if not recent.add(picture, change) and not begins:
             return
         if recent.flows:
             self._flows.append((frame, recent.flows[-1]))
         if len(recent.small) > 2:
             moves = moving_map(*list(recent.small)[-3:])
             self._note(frame - every.moving, moving_regions(moves), "moving")
-        changed = recent.changed(0) > _CHANGED
+        changed = begins or recent.changed(0) > _CHANGED
         turn, rest = divmod(frame, every.people)
         moved = recent.moved()
         least = _QUICK if rest else _CALM if turn % 2 else -1.0
         people = changed or (rest in (0, every.people // 2) and moved > least)
         # A moment after a change, when letters stand; and where writing may have come or gone.
-        text = frame % every.text == 0 or recent.changed(1) > _CHANGED
+        text = begins or frame % every.text == 0 or recent.changed(1) > _CHANGED
         text = text or (frame % (3 * every.moving) == 0 and recent.written())
         if people or text:
             turned = (turn // 2 + turn) % 2 == 1

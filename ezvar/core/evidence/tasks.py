@@ -4,90 +4,81 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import closing
 from time import monotonic
 
-import numpy as np
-
-from ezvar.core.cuts import Signals
 from ezvar.core.errors import EzvarError
-from ezvar.core.lock import LockReader, lock_content, proxy_of, stretches
+from ezvar.core.lock import LockReader, Run, proxy_of, runs
 from ezvar.core.media import Picture
 from ezvar.core.model import Document
 from ezvar.core.progress import CancelToken, Progress, silent
-from ezvar.core.store import Cache
-from ezvar.core.viewing import Proxy, proxy_kept, proxy_picture
+from ezvar.core.store import Cache, Piece, covering, gaps, joined_up, piece_name
+from ezvar.core.viewing import Proxy, proxy_picture
 from ezvar.core.work import Kind, Surroundings, Task, register, run_here, task
 
 from .analysis import Analysis
-from .finders.bars import BARS
-from .finders.flow import FLOW
-from .gather import KINDS, LOOK, ROW, Evidence, Finders
-from .looking import Seen, joined_stretches, lead, looked
-from .stills import STILL
+from .cadence import Cadence
+from .gather import Finders
+from .keeping import from_arrays, to_arrays
+from .laid import laid
+from .looking import STRETCH, Seen, lead, looked
 
-_VERSION = 17  # to be raised when what is measured changes
+_VERSION = 18  # to be raised when what is measured changes
 _MOST_PENDING = 4  # pictures that wait to be drawn small
-_ARRAYS = ("rows", "looks", "finders", "stills", "flows", "bars", "damaged")
-_EACH_PART, _PART_COSTS = 3.0, 10.0  # seconds, and times what it takes to join, after which what is known is told
+_EACH_PART, _PART_COSTS = 3.0, 10.0  # seconds, and times what it takes to lay out, after which what is known is told
 _SAID = "Looking for cuts, people, text and movement"
 
 
-def look_tasks(doc: Document, finders: Finders, proxy: bool) -> list[Task]:
-    """The tasks of looking through a document's lock, with a proxy made on the way or without."""
-    content = lock_content(doc)
-    return [
-        task("look", [content], start=start, end=end, finders=list(finders.kinds), proxy=proxy)
-        for start, end in stretches(doc.lock.frames)
-    ]
+def look_tasks(doc: Document, cache: Cache, proxy: bool) -> list[Task]:
+    """The tasks of looking at what a document's lock shows and the cache does not know, in the order of the lock.
+
+    Of each source a little more is looked at than is shown, before and after: by so much a clip can be made longer
+    without reading again. With a ``proxy`` it is made on the way, and drawn where only that is missing.
+    """
+    all_runs = runs(doc)
+    return _tasks(doc, all_runs, _strips_seen(doc, all_runs, cache), proxy_of(doc, cache) if proxy else None)
 
 
 def look_through(
     doc: Document, cache: Cache, progress: Progress = silent, cancel: CancelToken | None = None,
     proxy_told: Callable[[EzvarError], object] | None = None,
     part: Callable[[Analysis], object] | None = None,
+    wanted: Callable[[], int] = lambda: 0,
 ) -> Analysis:  # fmt: skip
-    """What is seen in a lock; stretches that were looked through before are taken from the cache.
+    """What is seen in a lock. What was seen before of the same media, in whatever lock, is taken from the cache.
 
     What was seen when this is stopped is kept, so that the next time goes on from there. Missing media of a timeline
     show nothing; of a flat lock they raise `MediaError`. A proxy is made on the way where there is somebody to be told
     (``proxy_told``) what the disk refuses of it. ``part`` is handed what is known so far, after the first stretch and
-    then every few seconds.
+    then every few seconds. The lock is read from its beginning on; but from the stretch that holds the ``wanted`` lock
+    frame, asked for after each stretch, where that is not read yet.
     """
+    all_runs = runs(doc)
+    seen = _strips_seen(doc, all_runs, cache)
+    proxy = proxy_of(doc, cache) if proxy_told is not None else None
+    tasks = _tasks(doc, all_runs, seen, proxy)
+    if proxy is not None:
+        proxy.close()
     around = Surroundings(doc, cache, proxy_told or (lambda error: None))
-    tasks = look_tasks(doc, _finders(), proxy_told is not None)
-    parts: list[Seen] = []
     told, takes = -_EACH_PART, 0.0
-    for seen in run_here(tasks, around, progress, cancel):
-        parts.append(seen)
+    for left, each, found in _in_turn(tasks, around, progress, cancel, lambda: _strip_at(all_runs, wanted())):
+        if each.kind == LOOK_THROUGH.name:
+            seen.setdefault(each.inputs[0], []).append(found)
         begun = monotonic()
-        if part is not None and len(parts) < len(tasks) and begun - told > max(_EACH_PART, _PART_COSTS * takes):
-            part(joined_so_far(parts, doc.lock.frames))
+        if part is not None and left and begun - told > max(_EACH_PART, _PART_COSTS * takes):
+            part(laid(all_runs, seen, _finders().kinds, float(doc.lock.rate.fraction)))
             told = monotonic()
             takes = told - begun
-    return joined(parts)
+    return laid(all_runs, seen, _finders().kinds, float(doc.lock.rate.fraction))
 
 
 def kept_analysis(doc: Document, cache: Cache) -> Analysis | None:
     """What was seen in a lock, where all of it is kept from an earlier time; nothing is read."""
-    around = Surroundings(doc, cache, lambda error: None)
-    parts = [_kept(each, around) for each in look_tasks(doc, _finders(), proxy=False)]
-    return joined([part for part in parts if part is not None]) if all(parts) else None
-
-
-def joined_so_far(parts: Sequence[Seen], frames: int) -> Analysis:
-    """What the stretches that were read say of a lock of so many frames; nothing of the rest."""
-    signals, evidence, damaged = joined_stretches(parts)
-    read = len(signals.change)
-    padded = {
-        name: np.concatenate([values, np.zeros((frames - read, *values.shape[1:]), values.dtype)])
-        for name, values in signals.arrays().items()
-    }
-    return Analysis(Signals(**padded), evidence, damaged, read)
-
-
-def joined(parts: Sequence[Seen]) -> Analysis:
-    """The analysis of all stretches, in their order."""
-    return Analysis(*joined_stretches(parts))
+    all_runs = runs(doc)
+    seen = _strips_seen(doc, all_runs, cache)
+    if _tasks(doc, all_runs, seen, None):
+        return None
+    return laid(all_runs, seen, _finders().kinds, float(doc.lock.rate.fraction))
 
 
 _LOADED: list[Finders] = []
@@ -100,66 +91,181 @@ def _finders() -> Finders:
     return _LOADED[0]
 
 
+def _strip_at(all_runs: Sequence[Run], frame: int) -> tuple[str, int]:
+    """The strip and its picture that a lock frame shows."""
+    run = next((run for run in all_runs if run.start <= frame < run.end), all_runs[0])
+    return run.strip, run.first + frame - run.start
+
+
+def _in_turn(
+    tasks: Sequence[Task], around: Surroundings, progress: Progress, cancel: CancelToken | None,
+    wanted: Callable[[], tuple[str, int]],
+) -> Iterator[tuple[int, Task, Seen]]:  # fmt: skip
+    """Each task done, with how many are left and what it came to: those first that hold the wanted picture, then those
+    that follow them, and what was passed over at the end."""
+    left = list(tasks)
+
+    def turned() -> bool:
+        strip, n = wanted()
+        holds = (each.inputs[0] == strip and each.number("start") <= n < each.number("end") for each in left)
+        at = next((k for k, held in enumerate(holds) if held), 0)
+        left[:] = left[at:] + left[:at]
+        return at > 0
+
+    while left:
+        turned()
+        done = 1 - len(left) / len(tasks)
+
+        def within(fraction: float, said: str, done: float = done) -> None:
+            progress(done + fraction * (1 - done), said)
+
+        with closing(run_here(tuple(left), around, within, cancel)) as running:
+            for found in running:
+                each = left.pop(0)
+                yield len(left), each, found
+                if turned():
+                    break
+
+
+def _tasks(
+    doc: Document, all_runs: Sequence[Run], seen: dict[str, list[Seen]], proxy: Proxy | None
+) -> list[Task]:  # fmt: skip
+    """What is to be looked at, or only to be drawn for a proxy, in the order of the lock."""
+    handle = Cadence(float(doc.lock.rate.fraction)).people
+    looks = {strip: [(s.start, s.end) for s in parts] for strip, parts in seen.items()}
+    drawn = {} if proxy is None else {run.strip: proxy.pieces(run.strip) for run in all_runs}
+    found: list[Task] = []
+    for run in all_runs:
+        if not run.strip:
+            continue
+        known = looks.setdefault(run.strip, [])
+        for start, end, follows in _missing(run, known, handle):
+            found += _each("look", run.strip, start, end, follows=follows, proxy=proxy is not None)
+            known.append((start, end))
+            drawn.setdefault(run.strip, []).append((start, end))
+        if proxy is not None:
+            for start, end, follows in _missing(run, drawn[run.strip], 0):
+                found += _each("draw", run.strip, start, end, follows=follows, proxy=True)
+                drawn[run.strip].append((start, end))
+    return found
+
+
+def _missing(run: Run, known: Sequence[Piece], handle: int) -> list[tuple[int, int, bool]]:
+    """Which pictures of a run are not known, with those around that are to be read with them; and whether they follow
+    known ones."""
+    found = []
+    for start, end in gaps(run.first, run.last, known):
+        least = max((b for a, b in known if a <= start and b <= start), default=run.low)
+        most = min((a for a, b in known if a >= end), default=run.high)
+        first = max(start - handle, least, run.low) if start == run.first else start
+        last = min(end + handle, most, run.high) if end == run.last else end
+        found.append((first, last, any(b == first for _, b in known)))
+    return found
+
+
+def _each(kind: str, strip: str, start: int, end: int, follows: bool, proxy: bool) -> Iterator[Task]:
+    for first in range(start, end, STRETCH):
+        yield task(
+            kind, [strip], start=first, end=min(end, first + STRETCH), proxy=proxy, follows=follows or first > start
+        )
+
+
+def _stretches(tasks: Sequence[Task]) -> Iterator[list[Task]]:
+    """Tasks in groups of those that follow one another along a strip."""
+    group: list[Task] = []
+    for each in tasks:
+        if group and (group[-1].inputs, group[-1]["end"]) != (each.inputs, each["start"]):
+            yield group
+            group = []
+        group.append(each)
+    if group:
+        yield group
+
+
 def _look(tasks: Sequence[Task], around: Surroundings, progress: Progress, cancel: CancelToken) -> Iterator[Seen]:
-    first, last, rate = tasks[0].number("start"), tasks[-1].number("end"), float(around.doc.lock.rate.fraction)
-    proxy = proxy_of(around.doc, around.cache) if tasks[0]["proxy"] else None
-    small: list[Future[bytes]] = []
-    empties: dict[tuple[int, int], Future[bytes]] = {}  # by size, of media that are not there
+    rate = float(around.doc.lock.rate.fraction)
+    by_strip = {run.strip: run for run in runs(around.doc)}
+    with _Drawer(tasks, around) as drawer, LockReader(around.doc, _raise_if_flat(around.doc)) as reader:
+        told = _Told(tasks, progress, cancel)
+        for group in _stretches(tasks):
+            run, first, last = by_strip[group[0].inputs[0]], group[0].number("start"), group[-1].number("end")
+            begin = max(run.low, first - lead(rate)) if group[0]["follows"] else first
+            pictures = told.each(reader.strip(run, begin, last), first)
+            for seen in looked(pictures, first, last, _finders(), rate, drawer.draw):
+                drawer.keep(run.strip, seen.start, seen.gone)
+                if not seen.gone:
+                    around.cache.put_arrays(_name(run.strip, seen.start, seen.end), to_arrays(seen))
+                yield seen
 
-    known = [part for part in (_seen_before(each, around) for each in tasks) if part is not None]
-    again = len(known) == len(tasks)  # nothing is looked at, only the proxy is drawn
 
-    def pictures(reader: LockReader) -> Iterator[Picture]:
-        for picture in reader.frames(first if again else max(0, first - lead(rate))):
-            cancel.check()
+def _draw(tasks: Sequence[Task], around: Surroundings, progress: Progress, cancel: CancelToken) -> Iterator[None]:
+    by_strip = {run.strip: run for run in runs(around.doc)}
+    with _Drawer(tasks, around) as drawer, LockReader(around.doc, _raise_if_flat(around.doc)) as reader:
+        told = _Told(tasks, progress, cancel)
+        for each in tasks:
+            strip, start, end, gone = each.inputs[0], each.number("start"), each.number("end"), False
+            for picture in told.each(reader.strip(by_strip[strip], start, end), start):
+                drawer.draw(picture)
+                gone = gone or picture.empty
+            drawer.keep(strip, start, gone)
+            yield None
+
+
+class _Told:
+    """How far tasks are, told now and then."""
+
+    def __init__(self, tasks: Sequence[Task], progress: Progress, cancel: CancelToken) -> None:
+        self._all = sum(each.number("end") - each.number("start") for each in tasks)
+        self._done, self._progress, self._cancel = 0, progress, cancel
+
+    def each(self, pictures: Iterator[Picture], first: int) -> Iterator[Picture]:
+        """Pictures handed on; those before ``first`` are none of a task's own."""
+        for picture in pictures:
+            self._cancel.check()
             if picture.index % 25 == 0:
-                progress(max(0, picture.index - first) / (last - first), _SAID)
+                self._progress(self._done / self._all, _SAID)
+            self._done += picture.index >= first
             yield picture
 
-    def empty(picture: Picture) -> Future[bytes]:
-        size = picture.width, picture.height
-        if size not in empties:
-            empties[size] = drawer.submit(proxy_picture, picture)
-        return empties[size]
 
-    def also(picture: Picture) -> None:
-        if proxy is not None:
-            small.append(empty(picture) if picture.empty else drawer.submit(proxy_picture, picture))
-            if len(small) > _MOST_PENDING:
-                small[-_MOST_PENDING].result()  # so that pictures do not pile up
+class _Drawer:
+    """Draws the proxy's pictures beside the looking, where it is wanted and the disk has room for it."""
 
-    with LockReader(around.doc, _raise_if_flat(around.doc)) as reader, ThreadPoolExecutor(1, "proxy") as drawer:
-        shown = pictures(reader)
-        parts = _drawn(known, shown, also) if again else looked(shown, first, last, _finders(), rate, also)
-        for each, seen in zip(tasks, parts, strict=True):
-            if proxy is not None:
-                proxy = _put(proxy, seen.start, small, around)
-            if not again:
-                _keep(each, seen, around.cache)
-            yield seen
-    if proxy is not None:
-        proxy.close()
+    def __init__(self, tasks: Sequence[Task], around: Surroundings) -> None:
+        self._around = around
+        self._proxy = proxy_of(around.doc, around.cache) if tasks[0]["proxy"] else None
+        self._small: list[Future[bytes]] = []
+        self._thread = ThreadPoolExecutor(1, "proxy")
 
+    def __enter__(self) -> _Drawer:
+        return self
 
-def _drawn(known: Sequence[Seen], pictures: Iterator[Picture], also: Callable[[Picture], object]) -> Iterator[Seen]:
-    """What was seen before, a stretch after the other, once all its pictures were handed on."""
-    for seen in known:
-        for _ in range(len(seen.signals.change)):
-            also(next(pictures))
-        yield seen
+    def __exit__(self, *_: object) -> None:
+        self._thread.shutdown()
+        if self._proxy is not None:
+            self._proxy.close()
 
+    def draw(self, picture: Picture) -> None:
+        """Draw the next picture."""
+        if self._proxy is None:
+            return
+        self._small.append(self._thread.submit(proxy_picture, picture))
+        if len(self._small) > _MOST_PENDING:
+            self._small[-_MOST_PENDING].result()  # so that pictures do not pile up
 
-def _put(proxy: Proxy, start: int, small: list[Future[bytes]], around: Surroundings) -> Proxy | None:
-    """Keep a stretch of the proxy. What is seen is worth the work without one, where the disk has no room for it."""
-    try:
-        proxy.put(start, [picture.result() for picture in small])
-    except EzvarError as error:
-        around.tell(error)
-        proxy.close()
-        return None
-    finally:
-        small.clear()
-    return proxy
+    def keep(self, strip: str, start: int, gone: bool) -> None:
+        """Keep what was drawn of a strip, from its picture ``start`` on, unless some of it was ``gone``."""
+        if (proxy := self._proxy) is None:
+            return
+        try:
+            if not gone:
+                proxy.put(strip, start, [picture.result() for picture in self._small])
+        except EzvarError as error:  # what is seen is worth the work without a proxy
+            self._around.tell(error)
+            proxy.close()
+            self._proxy = None
+        finally:
+            self._small.clear()
 
 
 def _raise_if_flat(doc: Document) -> Callable[[str, EzvarError], None]:
@@ -170,49 +276,28 @@ def _raise_if_flat(doc: Document) -> Callable[[str, EzvarError], None]:
     return missing
 
 
-def _name(each: Task) -> str:
-    """The name under which what is seen is kept: with or without a proxy the same."""
-    return task(each.kind, each.inputs, **{k: v for k, v in each.parameters if k != "proxy"}).result(_VERSION)
+def _name(strip: str, start: int, end: int) -> str:
+    """The name under which what is seen of pictures of a strip is kept."""
+    return piece_name(_kept_as(strip), start, end)
 
 
-def _kept(each: Task, around: Surroundings) -> Seen | None:
-    """What is kept of a stretch; ``None`` where it is damaged, or the proxy of it is wanted and not there."""
-    start, end = each.number("start"), each.number("end")
-    if each["proxy"] and not proxy_kept(around.cache.folder, each.inputs[0], start, end):
-        return None
-    return _seen_before(each, around)
+def _kept_as(strip: str) -> str:
+    return task("look", [strip], finders=list(_finders().kinds)).result(_VERSION)
 
 
-def _seen_before(each: Task, around: Surroundings) -> Seen | None:
-    arrays = around.cache.arrays(_name(each))
-    if arrays is None or set(arrays) != {*Signals.__dataclass_fields__, *_ARRAYS}:
-        return None
-    rows, looks, finders, stills, flows, bars, damaged = (arrays[name] for name in _ARRAYS)
-    signals = Signals(**{name: arrays[name] for name in Signals.__dataclass_fields__})
-    if (
-        rows.dtype != ROW
-        or looks.dtype != LOOK
-        or stills.dtype != STILL
-        or flows.dtype != FLOW
-        or bars.dtype != BARS
-        or damaged.dtype != np.int32
-        or not all(0 <= k < len(KINDS) for k in finders)
-        or len(signals.change) != each.number("end") - each.number("start")
-    ):
-        return None
-    evidence = Evidence(
-        rows, looks, tuple(KINDS[k] for k in finders), stills, flows, bars, float(around.doc.lock.rate.fraction)
-    )
-    return Seen(each.number("start"), signals, evidence, damaged)
+def _strips_seen(doc: Document, all_runs: Sequence[Run], cache: Cache) -> dict[str, list[Seen]]:
+    """What is kept of the strips that a lock shows, as far as it is sound."""
+    rate, known, found = float(doc.lock.rate.fraction), cache.pieces(), dict[str, list[Seen]]()
+    for strip in {run.strip for run in all_runs if run.strip}:
+        of_it = [run for run in all_runs if run.strip == strip]
+        handle = Cadence(rate).text
+        around = joined_up((run.first - handle, run.last + handle) for run in of_it)
+        pieces = {p for a, b in around for p in covering(a, b, known.get(_kept_as(strip), ()))}
+        parts = (from_arrays(cache.arrays(_name(strip, a, b)), a, b, rate) for a, b in sorted(pieces))
+        if there := [part for part in parts if part is not None]:
+            found[strip] = there
+    return found
 
 
-def _keep(each: Task, seen: Seen, cache: Cache) -> None:
-    evidence = seen.evidence
-    finders = np.array([KINDS.index(k) for k in evidence.finders], np.uint8)
-    arrays = {**seen.signals.arrays(), "rows": evidence.rows, "looks": evidence.looks, "finders": finders,
-              "stills": evidence.stills, "flows": evidence.flows,
-              "bars": evidence.bars, "damaged": seen.damaged}  # fmt: skip
-    cache.put_arrays(_name(each), arrays)
-
-
-LOOK_THROUGH = register(Kind("look", _VERSION, _look, _kept))
+LOOK_THROUGH = register(Kind("look", _VERSION, _look))
+_DRAW = register(Kind("draw", 1, _draw))

@@ -6,17 +6,17 @@ from .formats.files import SUFFIXES, open_otio, plain
 from .formats.movie import lock_from_movie, media_from_facts
 from .matching import match_by_picture, match_by_source
 from .mixes import Mix, mix_at, mix_of, parts_at
-from .pictures import LockReader, lock_content, media_frames
+from .pictures import LockReader, media_frames
 from .placement import shown_part, used_part, used_size
-from .proxies import STRETCH, proxy_of, stretches
+from .proxies import proxy_of
 from .reference import Conformed, Difference, conform
 from .relink import Guess, Search, find_media, link, missing
 from .sound import Silence, lock_sound, peaks, silences
+from .strips import Run, lock_content, runs
 from .take import RateNeeded, TakenLock, is_timeline, take_lock
 from .tasks import loudness_task, sweep_task
 
 __all__ = [
-    "STRETCH",
     "SUFFIXES",
     "Conformed",
     "Difference",
@@ -26,6 +26,7 @@ __all__ = [
     "LooseClip",
     "Mix",
     "RateNeeded",
+    "Run",
     "Search",
     "Silence",
     "TakenLock",
@@ -51,9 +52,9 @@ __all__ = [
     "peaks",
     "plain",
     "proxy_of",
+    "runs",
     "shown_part",
     "silences",
-    "stretches",
     "sweep_task",
     "take_lock",
     "used_part",

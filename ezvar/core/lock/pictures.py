@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import threading
 from collections.abc import Callable, Iterator
 from fractions import Fraction
@@ -18,6 +17,7 @@ from ezvar.core.model import Document, FrameRule, Rect, Shot
 from ezvar.core.progress import Cancelled
 
 from .placement import used_part, used_size
+from .strips import Run, lock_content
 
 _MOST_OPEN = 6
 _SHARE = Fraction(1, 20)  # blending with less of a frame than this is not seen
@@ -44,32 +44,6 @@ def media_frames(position: Fraction, frames: int, rule: FrameRule) -> list[tuple
     if part > 1 - _SHARE:
         return [(after, 1.0)]
     return [(inside, float(1 - part)), (after, float(part))]
-
-
-def lock_content(doc: Document) -> str:
-    """A name for all pictures of a lock in their order: two locks of one name show the same.
-
-    Where a continuous clip is cut does not matter, so that what is kept under
-    the name outlives cuts that are added or removed.
-    """
-    if doc.lock.flat:
-        return doc.lock.media[0].content
-    known = {m.id: m for m in doc.lock.media}
-    said: list[tuple[object, ...]] = []
-    last: Shot | None = None
-    for shot in doc.shots:
-        goes_on = (
-            last is not None
-            and (last.uses, last.source.media, last.placement.later(last.frames))
-            == (shot.uses, shot.source.media, shot.placement)
-            and last.source.later(last.frames) == shot.source
-        )
-        if not goes_on:
-            media = known[shot.source.media]
-            said.append((shot.start, media.content, media.kind, str(shot.source), shot.uses, shot.placement))
-        last = shot
-    told = repr((doc.lock.frames, doc.lock.width, doc.lock.height, str(doc.lock.rate), doc.lock.rule, said))
-    return hashlib.sha256(told.encode()).hexdigest()[:32]
 
 
 class _Readers(LRUCache[str, MovieReader]):
@@ -137,6 +111,11 @@ class LockReader:
             if frame >= shot.end:
                 shot = self.doc.shot_at(frame)
             yield self.picture(shot, frame)
+
+    def strip(self, run: Run, start: int, end: int) -> Iterator[Picture]:
+        """Pictures ``start`` up to, and without, ``end`` of a run's strip, in order, numbered as such."""
+        for n in range(start, end):
+            yield self.picture(run.shot, run.at(n)).numbered(n)
 
     def picture(self, shot: Shot, frame: int, unwanted: Callable[[], bool] | None = None) -> Picture:
         """What a shot shows at a lock frame, also before its start and after its end, for mixes.

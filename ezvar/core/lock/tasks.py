@@ -13,10 +13,11 @@ from ezvar.core.progress import CancelToken, Progress
 from ezvar.core.viewing import Proxy, slit_scan
 from ezvar.core.work import Kind, Surroundings, Task, register, task
 
-from .pictures import LockReader, lock_content
+from .pictures import LockReader
 from .placement import used_size
 from .proxies import proxy_of
 from .sound import peaks
+from .strips import lock_content
 
 _SMALL = (192, 108)
 _COLUMNS = 1500  # a column of the chart is never finer than the screen

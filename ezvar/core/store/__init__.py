@@ -6,6 +6,7 @@ from .files import in_place_of, part_beside, remove_leftovers, write_atomically
 from .journal import Journal, Leftover, leftovers
 from .listing import read_listing, write_listing
 from .migrations import SCHEMA
+from .pieces import Piece, covering, gaps, joined_up, piece_name, pieces_in
 from .preferences import TEXT_SIZES, Preferences, Theme, load_preferences, preferences_file, save_preferences
 from .project import dump_decisions, load_project, parse_framing, read_project
 from .reports import our_mistake, report_of
@@ -19,14 +20,18 @@ __all__ = [
     "Journal",
     "Leftover",
     "MasterSet",
+    "Piece",
     "Preferences",
     "ProjectChanged",
     "Sets",
     "Theme",
     "arrangements_file",
+    "covering",
     "default_cache",
     "dump_decisions",
+    "gaps",
     "in_place_of",
+    "joined_up",
     "leftovers",
     "load_arrangements",
     "load_preferences",
@@ -36,6 +41,8 @@ __all__ = [
     "our_mistake",
     "parse_framing",
     "part_beside",
+    "piece_name",
+    "pieces_in",
     "preferences_file",
     "read_listing",
     "read_project",

@@ -13,6 +13,7 @@ import platformdirs
 from ezvar.core.errors import ProjectError
 
 from .files import write_atomically
+from .pieces import Piece, pieces_in
 
 _BUDGET = 4 * 1024**3
 
@@ -39,6 +40,13 @@ class Cache:
             os.utime(self._path(key))
         return found
 
+    def pieces(self) -> dict[str, list[Piece]]:
+        """The pieces that are kept, by what they are of, as `pieces_in`."""
+        found = {} if self._shipped is None else self._shipped.pieces()
+        for name, pieces in pieces_in(self.folder, ".npz").items():
+            found[name] = sorted({*found.get(name, ()), *pieces})
+        return found
+
     def look_up(self, key: str) -> dict[str, np.ndarray] | None:
         """As `arrays`, without noting that it was used."""
         try:
@@ -61,10 +69,11 @@ class Cache:
         return self.folder / f"{key}.npz"
 
     def _trim(self) -> None:
-        files = sorted(self.folder.glob("*.npz"), key=lambda f: f.stat().st_mtime, reverse=True)
+        files = [*self.folder.glob("*.npz"), *self.folder.glob("*.proxy")]
+        known = sorted(((f.stat(), f) for f in files), key=lambda each: each[0].st_mtime, reverse=True)
         used = 0
-        for file in files:
-            used += file.stat().st_size
+        for stat, file in known:
+            used += stat.st_size
             if used > self.budget:
                 file.unlink(missing_ok=True)
 

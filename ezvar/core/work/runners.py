@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Generator, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from itertools import groupby, pairwise
 from typing import Any
@@ -18,8 +18,11 @@ Runner = Callable[[Sequence[Task], Surroundings, Progress, CancelToken], Iterato
 
 def run_here(
     tasks: Sequence[Task], around: Surroundings, progress: Progress = silent, cancel: CancelToken | None = None
-) -> Iterator[Any]:
-    """Do tasks on the calling thread, those of a kind that follow one another in one go. Raises what they raise."""
+) -> Generator[Any]:
+    """Do tasks on the calling thread, those of a kind that follow one another in one go. Raises what they raise.
+
+    Closed before its end, it leaves the rest undone.
+    """
     token = cancel or CancelToken()
     found = [(task, kind_of(task), kind_of(task).kept(task, around)) for task in tasks]
     done = 0

@@ -113,7 +113,7 @@ class Ledger(QWidget):
         what = f"{len(self.session.readings.cut_places)} found" if self.rows.cuts else f"{shots} shots"
         readings, analysis = session.readings, session.media.analysis
         said = f"{what}, by {'doubt' if self.rows.by_doubt else 'order'}"
-        if doc is not None and analysis is not None and analysis.read is not None:
+        if doc is not None and analysis is not None and analysis.known is not None:
             said = f"{100 * analysis.read // doc.lock.frames}\u00a0% read"
         self.order.setText(said)
         waiting = sum(p.waits for p in readings.cut_places) if rows.cuts else readings.waiting_here
