@@ -7,6 +7,7 @@ from fractions import Fraction
 
 import cv2
 import numpy as np
+import opentimelineio as otio
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -27,11 +28,12 @@ from ezvar.core.evidence import (
     nothing_seen,
     subjects_of,
 )
+from ezvar.core.evidence.cadence import Cadence
 from ezvar.core.evidence.finders.moving import SIZE, camera_move, moving_map, moving_regions
 from ezvar.core.evidence.gather import KINDS, LOOK, ROW
 from ezvar.core.framing import NEEDS_A_LOOK, Place, crop_windows, solve_shot
 from ezvar.core.framing.paths.optimal import fullest_place
-from ezvar.core.lock import LockReader, proxy_of, runs, take_lock
+from ezvar.core.lock import LockReader, find_media, proxy_of, runs, take_lock
 from ezvar.core.media import Picture, Planes
 from ezvar.core.model import Document, Lock, Master, Media, Shot, Source, doubt
 from ezvar.core.planning import cuts_between, decidable
@@ -41,6 +43,7 @@ from ezvar.core.timing import Rate
 from ezvar.demo import DEMO_PROJECT, DEMO_SEEN
 
 from ..media import make_movie
+from ..timelines import clip, track
 
 
 def ground(seed, cells=(9, 40)):
@@ -359,6 +362,48 @@ def test_a_stopped_reading_goes_on_where_it_was_and_makes_the_proxy_in_the_same_
     monkeypatch.setattr("ezvar.core.viewing.proxy.write_atomically", _full)
     assert same(parts, look_through(doc, Cache(tmp_path / "full"), proxy_told=refused.append))
     assert [str(e) for e in refused] == ["no room."]
+
+
+def test_a_changed_lock_reads_the_new_seconds_alone_and_a_linked_clip_itself(tmp_path, some, monkeypatch):
+    monkeypatch.setattr("ezvar.core.evidence.tasks._finders", lambda: some)
+    read, strip, cache, handle = [], LockReader.strip, Cache(tmp_path / "cache"), Cadence(25).people
+
+    def counted(self, run, start, end):
+        for picture in strip(self, run, start, end):
+            read.append(picture.index)
+            yield picture
+
+    def lock(name, *clips):
+        timeline = otio.schema.Timeline(name)
+        timeline.tracks.append(track(*clips))
+        otio.adapters.write_to_file(timeline, str(tmp_path / f"{name}.otio"))
+        return take_lock(tmp_path / f"{name}.otio").doc
+
+    def looked_at(doc):
+        read.clear()
+        analysis = look_through(doc, cache, proxy_told=lambda error: None)
+        assert analysis.known is None
+        assert proxy_of(doc, cache).ready
+        return analysis, len(read)
+
+    monkeypatch.setattr(LockReader, "strip", counted)
+    rush = make_movie(tmp_path / "rush.mp4", 500, size=(64, 36), picture=_lively)
+    one = lock("one", clip("a", str(rush), 60, 80), clip("b", "late.mp4", 0, 50), clip("a", str(rush), 200, 40))
+    first, count = looked_at(one)
+    assert count == 80 + 40 + 4 * handle  # the missing clip costs nothing
+    moved = lock("two", clip("a", str(rush), 200, 40), clip("a", str(rush), 50, 100))
+    second, count = looked_at(moved)
+    assert count == 0  # trimmed within the handles, and in another order
+    assert np.array_equal(second.signals.thumbs[:40], first.signals.thumbs[130:])
+    new = lock("three", clip("a", str(rush), 60, 80), clip("a", str(rush), 300, 75), clip("a", str(rush), 200, 40))
+    third, count = looked_at(new)
+    assert count == 75 + 2 * handle
+    assert third.evidence.seen("face", 80, 80 + 1)  # a shot begins with what was seen just before it
+    make_movie(tmp_path / "late.mp4", 100, size=(64, 36), picture=_lively)
+    linked = edits.link_media(one, find_media(one, [tmp_path])[0])
+    assert looked_at(linked)[1] == 50 + handle
+    again = lock("four", clip("a", str(rush), 60, 90), clip("a", str(rush), 300, 75))
+    assert looked_at(again)[1] == 0
 
 
 def test_what_is_known_so_far_is_told_as_the_reading_goes(tmp_path, some, monkeypatch):
