@@ -83,8 +83,9 @@ def with_framings(
     doc: Document, analysis: Analysis, masters: Iterable[Master] | None = None, shots: Iterable[Shot] | None = None,
     progress: Progress = silent, cancel: CancelToken | None = None,
 ) -> Document:  # fmt: skip
-    """Solve framings anew, for all masters and shots where none are given. Agreed ones and those by hand stay."""
-    chosen = tuple(doc.shots if shots is None else shots)
+    """Solve framings anew, for all masters and shots where none are given. Agreed ones and those by hand stay, and so
+    do those of shots that were not read yet."""
+    chosen = tuple(s for s in (doc.shots if shots is None else shots) if analysis.knows(s.start, s.end))
     solved = []
     wanted = tuple(doc.masters if masters is None else masters)
     for k, master in enumerate(wanted):

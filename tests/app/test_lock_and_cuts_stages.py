@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from pathlib import Path
+from threading import Event
 
 import numpy as np
 import opentimelineio as otio
@@ -13,8 +14,8 @@ from ezvar.app.commands import ask_about_clips
 from ezvar.app.commands.clips_dialog import ClipsDialog
 from ezvar.core import edits
 from ezvar.core.framing import Size, picture_size
-from ezvar.core.lock import missing, take_lock
-from ezvar.core.model import Cut, Master
+from ezvar.core.lock import LockReader, missing, take_lock
+from ezvar.core.model import Choices, Cut, Keyframe, Master
 from ezvar.core.problems import problems
 from ezvar.core.store import Journal, load_sets, save_sets, sets_file
 from ezvar.core.waiting import cuts_waiting
@@ -125,7 +126,14 @@ def test_shots_and_windows_come_while_a_long_movie_is_read_and_leave_decisions_a
     monkeypatch.setattr("ezvar.core.evidence.tasks._EACH_PART", 0.0)
     monkeypatch.setattr("ezvar.core.evidence.tasks._PART_COSTS", 0.0)
     path = make_movie(tmp_path / "long.mp4", 960, size=(192, 108), picture=lambda n, w, h: numbered(n // 80 * 7, w, h))
-    session = window.session
+    session, go_on, strip = window.session, Event(), LockReader.strip
+
+    def held(self, run, start, end):
+        for picture in strip(self, run, start, end):
+            assert picture.index < 600 or go_on.wait(60)
+            yield picture
+
+    monkeypatch.setattr(LockReader, "strip", held)
     session.files.open(path)
     qtbot.waitUntil(lambda: session.media.analysis is not None, timeout=60_000)
     assert session.media.analysis.known is not None  # the rest is still to come
@@ -134,9 +142,18 @@ def test_shots_and_windows_come_while_a_long_movie_is_read_and_leave_decisions_a
     window.desk.analysing.add_masters([Master("tall", "9:16", 180, 320)])
     qtbot.waitUntil(lambda: bool(session.project.document.framings), timeout=60_000)
     early = session.project.document.framings[0]
-    session.project.edit("agree", edits.set_verdict(session.project.document, early.shot, early.master, "agreed"))
+    now = edits.set_verdict(session.project.document, early.shot, early.master, "agreed")
+    assert not session.media.analysis.knows(now.shots[-1].start, 960)
+    pane = replace(early.panes[0], keys=(Keyframe(0, zoom=2.0),), choices=Choices(headroom=0.2))
+    unread = replace(early, shot=now.shots[-1].id, panes=(pane,))
+    session.project.edit("agree", edits.set_framings(now, [unread]))
+    session.at.go(950)
+    go_on.set()
     rest(qtbot, window)
     doc = session.project.document
+    solved = doc.framing(doc.shots[-1].id, early.master).panes[0]
+    assert solved.choices == pane.choices  # what was asked before its pictures were read is solved from them
+    assert solved.keys[0].zoom < 2.0
     assert session.media.analysis.known is None
     assert [s.start for s in doc.shots] == sorted({*range(0, 960, 80), 500})
     assert doc.framing(early.shot, early.master).verdict == "agreed"

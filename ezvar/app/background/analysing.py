@@ -25,6 +25,10 @@ _READ = "reading"
 """The gesture that all shares which comes of one reading: it is one step of undo where nobody did anything between."""
 
 
+_Of = tuple[str, str]
+"""The shot and the master of a framing."""
+
+
 @dataclass(frozen=True)
 class _Known:
     """What is known of a lock, with the cuts of the stretches where they were not looked for before."""
@@ -38,7 +42,7 @@ class _Reading(QObject):
 
     known = pyqtSignal(object)
 
-    def __init__(self, session: Session, then: Callable[[], None], find_cuts: bool) -> None:
+    def __init__(self, session: Session, then: Callable[[set[_Of]], None], find_cuts: bool) -> None:
         super().__init__()
         self._session, self._then, self._find_cuts = session, then, find_cuts
         self.doc, self._content = session.project.document, session.media.content
@@ -75,6 +79,7 @@ class _Reading(QObject):
         """Put what is known in place."""
         if not self.stands:
             return
+        before = self._session.media.analysis
         self._session.media.put_analysis(known.analysis)
         now = self._session.project.document
         changed = now
@@ -83,7 +88,19 @@ class _Reading(QObject):
                 changed = edits.find_anew(changed, judged.cuts, judged.passed, max(1, start), end)
         if changed is not now:
             self._session.project.edit("Find the cuts", changed, gesture=_READ)
-        self._then()
+        self._then(self._early(before, known.analysis))
+
+    def _early(self, before: Analysis | None, now: Analysis) -> set[_Of]:
+        """The framings that were solved since the reading began of shots that are only known now."""
+        doc, old = self._session.project.document, {id(f) for f in self.doc.framings}
+        new = {
+            s.id for s in doc.shots
+            if now.knows(s.start, s.end) and not (before is not None and before.knows(s.start, s.end))
+        }  # fmt: skip
+        return {
+            (f.shot, f.master) for f in doc.framings
+            if f.shot in new and id(f) not in old and f.decided == "solved" and f.verdict != "agreed"
+        }  # fmt: skip
 
     def draw(self, progress: Progress, cancel: CancelToken) -> None:
         """Make the proxy of a lock that was looked through before."""
@@ -104,6 +121,7 @@ class Analysing:
         self._jobs: list[Job] = []
         self._framing = 0  # jobs under way that frame what is missing
         self._more = False  # whether more was read since they began
+        self._early: set[_Of] = set()  # framings solved before their shots were read
         session.media.leaving.connect(self.stop)
         session.files.settled.connect(self._opened)
         session.media.changed.connect(lambda: self.begin(find_cuts=False))
@@ -143,8 +161,10 @@ class Analysing:
 
         start("Taking up what was seen", reading.kept, then_read)
 
-    def _frame_more(self) -> None:
-        """Frame what was read meanwhile; where framing is under way, once that has ended, however it did."""
+    def _frame_more(self, early: Iterable[_Of] = ()) -> None:
+        """Frame what was read meanwhile, and anew what was solved before (``early``); where framing is under way, once
+        that has ended, however it did."""
+        self._early.update(early)
         self._more = self._framing > 0
         if not self._more:
             self.frame_missing(gesture=_READ)
@@ -155,17 +175,20 @@ class Analysing:
         if analysis is None or self._session.project.doc is None:
             return
         doc = self._session.project.document
+        wanted = {(s.id, m.id) for s in doc.shots for m in doc.masters if doc.framing(s.id, m.id) is None}
+        wanted |= {(f.shot, f.master) for f in doc.framings} & self._early
+        self._early.clear()
         shots = [
             s for s in doc.shots
-            if analysis.knows(s.start, s.end) and any(doc.framing(s.id, m.id) is None for m in doc.masters)
+            if analysis.knows(s.start, s.end) and any((s.id, m.id) in wanted for m in doc.masters)
         ]  # fmt: skip
-        missing = [m for m in doc.masters if any(doc.framing(s.id, m.id) is None for s in shots)]
-        if not missing:
+        masters = [m for m in doc.masters if any((s.id, m.id) in wanted for s in shots)]
+        if not masters:
             return
 
         def work(progress: Progress, cancel: CancelToken) -> list[Framing]:
-            solved = with_framings(doc, analysis, missing, shots, progress=progress, cancel=cancel)
-            return [f for f in solved.framings if doc.framing(f.shot, f.master) is None]
+            solved = with_framings(doc, analysis, masters, shots, progress=progress, cancel=cancel)
+            return [f for f in solved.framings if (f.shot, f.master) in wanted]
 
         def done(found: list[Framing]) -> None:
             now = self._session.project.document
@@ -177,7 +200,7 @@ class Analysing:
                 for f in found
                 if known[0].get(f.shot) == doc.shot(f.shot)
                 and f.master in known[1]
-                and now.framing(f.shot, f.master) is None
+                and now.framing(f.shot, f.master) == doc.framing(f.shot, f.master) != f
             ]
             if fit:
                 self._session.project.edit(
