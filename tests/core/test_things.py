@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ezvar.core import edits
-from ezvar.core.evidence import Evidence, Finders, Region, joined, looked, subjects_of
+from ezvar.core.evidence import Analysis, Evidence, Finders, Region, looked, subjects_of
 from ezvar.core.evidence.finders.flow import FLOW, GRID, UNIT
 from ezvar.core.evidence.finders.moving import SIZE
 from ezvar.core.evidence.finders.things import ThingFinder
@@ -232,7 +232,8 @@ def barred(frames, top, side=0, dark=False):
     ("top", "side", "dark"), [(0.125, 0, False), (0.0, 0.1, False), (0.0, 0, False), (0.0, 0, True)]
 )
 def test_windows_stay_inside_what_black_bars_leave_unless_they_are_wanted(top, side, dark):
-    analysis = joined(list(looked(barred(150, top, side, dark), 0, 150, Finders(), 25)))
+    seen = next(looked(barred(150, top, side, dark), 0, 150, Finders(), 25))
+    analysis = Analysis(seen.signals, seen.evidence)
     doc, shot = one_shot(150, 320, 180)
     doc = edits.set_framings(doc, solve(doc, TALL, analysis, [shot]))
     (pane,) = doc.framing(shot.id, TALL.id).panes

@@ -194,7 +194,7 @@ def _look(tasks: Sequence[Task], around: Surroundings, progress: Progress, cance
             for seen in looked(pictures, first, last, _finders(), rate, drawer.draw):
                 drawer.keep(run.strip, seen.start, seen.gone)
                 if not seen.gone:
-                    around.cache.put_arrays(_name(run.strip, seen.start, seen.end), to_arrays(seen))
+                    around.cache.put_arrays(kept_name(run.strip, seen.start, seen.end), to_arrays(seen))
                 yield seen
 
 
@@ -276,7 +276,7 @@ def _raise_if_flat(doc: Document) -> Callable[[str, EzvarError], None]:
     return missing
 
 
-def _name(strip: str, start: int, end: int) -> str:
+def kept_name(strip: str, start: int, end: int) -> str:
     """The name under which what is seen of pictures of a strip is kept."""
     return piece_name(_kept_as(strip), start, end)
 
@@ -293,7 +293,7 @@ def _strips_seen(doc: Document, all_runs: Sequence[Run], cache: Cache) -> dict[s
         handle = Cadence(rate).text
         around = joined_up((run.first - handle, run.last + handle) for run in of_it)
         pieces = {p for a, b in around for p in covering(a, b, known.get(_kept_as(strip), ()))}
-        parts = (from_arrays(cache.arrays(_name(strip, a, b)), a, b, rate) for a, b in sorted(pieces))
+        parts = (from_arrays(cache.arrays(kept_name(strip, a, b)), a, b, rate) for a, b in sorted(pieces))
         if there := [part for part in parts if part is not None]:
             found[strip] = there
     return found
