@@ -21,7 +21,7 @@ import cv2
 import numpy as np
 
 from ezvar.core import edits
-from ezvar.core.evidence import Finders, joined, looked
+from ezvar.core.evidence import Analysis, Finders, looked
 from ezvar.core.framing import crop_windows, solve
 from ezvar.core.media import MovieReader, Picture, Planes
 from ezvar.core.model import Document, Framing, Lock, Master, Media, Shot, Source
@@ -91,7 +91,7 @@ def framed(clip: Clip, finders: Finders) -> dict[str, tuple[np.ndarray, Framing]
     """By shape the window's middle on each frame, as a fraction of the picture's width, and the framing."""
     high, wide = clip.pictures[0].shape[:2]
     made = (Picture(k, Planes.of_rgb(p), wide, high) for k, p in enumerate(clip.pictures))
-    analysis = joined(list(looked(made, 0, len(clip.pictures), finders, float(clip.rate))))
+    analysis = Analysis.of_stretches(list(looked(made, 0, len(clip.pictures), finders, float(clip.rate))))
     doc = document(clip)
     found = {}
     for master in doc.masters:

@@ -14,7 +14,7 @@ import sys
 from pathlib import Path
 
 from ezvar.core import edits
-from ezvar.core.evidence import Finders, joined, looked
+from ezvar.core.evidence import Analysis, Finders, looked
 from ezvar.core.framing import NEEDS_A_LOOK, crop_windows, sentences, solve
 from ezvar.core.media import Picture, Planes
 from ezvar.core.model import doubt
@@ -40,7 +40,7 @@ def kept(window: tuple[float, float], named: tuple[float, float]) -> float:
 def rows_of(clip: Clip, named: dict, finders: Finders) -> list[str]:
     high, wide = clip.pictures[0].shape[:2]
     made = (Picture(k, Planes.of_rgb(p), wide, high) for k, p in enumerate(clip.pictures))
-    analysis = joined(list(looked(made, 0, len(clip.pictures), finders, float(clip.rate))))
+    analysis = Analysis.of_stretches(list(looked(made, 0, len(clip.pictures), finders, float(clip.rate))))
     doc, rows = document(clip), []
     for master in doc.masters:
         (framing,) = solve(doc, master, analysis, doc.shots)

@@ -20,7 +20,7 @@ from pathlib import Path
 import numpy as np
 
 from ezvar.core import edits
-from ezvar.core.evidence import Analysis, Evidence, Finders, joined, looked
+from ezvar.core.evidence import Analysis, Evidence, Finders, looked
 from ezvar.core.framing import NEEDS_A_LOOK, Size, crop_windows, solve
 from ezvar.core.model import Document, Framing, Lock, Master, Media, Shot, Source, doubt
 from ezvar.core.timing import Rate
@@ -72,7 +72,7 @@ def document(scene: Scene) -> Document:
 
 
 def evidence_of(scene: Scene, finders: Finders) -> Analysis:
-    return joined(list(looked(scene.frames_for_analysis(0), 0, scene.frames, finders, FPS)))
+    return Analysis.of_stretches(list(looked(scene.frames_for_analysis(0), 0, scene.frames, finders, FPS)))
 
 
 def fixed_centre(scene: Scene, evidence: Evidence, width: float) -> np.ndarray:

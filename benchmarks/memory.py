@@ -158,8 +158,8 @@ def main() -> None:
         files = {name: planned(folder / f"{name}.mp4") for name in long}
         ten = [files[name] for name in files if name.startswith("lock")]
         around = os.environ | {"EZVAR_CACHE": str(cache.folder)}
-        for files in ([DEMO_PROJECT], [files["1h"]], [files["2h"]], ten):
-            subprocess.run([sys.executable, "-m", "benchmarks.memory", *map(str, files)], check=True, env=around)
+        for shown in ([DEMO_PROJECT], [files["1h"]], [files["2h"]], ten):
+            subprocess.run([sys.executable, "-m", "benchmarks.memory", *map(str, shown)], check=True, env=around)
 
 
 if __name__ == "__main__":

@@ -96,7 +96,7 @@ def sequence(seed: int) -> tuple[Analysis, list[Shot], list[tuple[int, int]]]:
     none = Signals(np.zeros((0, 18, 32), np.uint8), np.zeros((0, 2, 5, 8), np.uint8), np.zeros(0))
     seen = nothing_seen()
     evidence = type(seen)(seen.rows, seen.looks, seen.finders, np.array(stills, STILL))
-    return Analysis(none, evidence), shots, truth
+    return Analysis.of(none, evidence), shots, truth
 
 
 def table(first: int, rounds: int, say: Callable[[str], None] = print) -> None:

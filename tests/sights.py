@@ -29,7 +29,7 @@ def faces_seen(sights, frames):
 def analysis_with(evidence):
     """An analysis of nothing but evidence."""
     none = Signals(np.zeros((0, 18, 32), np.uint8), np.zeros((0, 2, 5, 8), np.uint8), np.zeros(0))
-    return Analysis(none, evidence)
+    return Analysis.of(none, evidence)
 
 
 def one_shot(frames=250, width=1920, height=1080):

@@ -8,7 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from ezvar.core import edits
-from ezvar.core.cuts import Judged, Signals, judge
+from ezvar.core.cuts import Judged, judge
 from ezvar.core.errors import EzvarError, TimelineError
 from ezvar.core.evidence import Analysis, look_through, track
 from ezvar.core.framing import (
@@ -50,7 +50,7 @@ _BEFORE = 120  # frames before a stretch that have their say in its cuts
 
 def decidable(analysis: Analysis) -> list[Piece]:
     """The stretches of lock frames whose cuts can be decided from what was read: as those of the whole lock."""
-    frames = len(analysis.signals.change)
+    frames = analysis.frames
     known = analysis.known if analysis.known is not None else ((0, frames),)
     inside = ((a + _BEFORE if a else 0, b if b == frames else b - _BEHIND) for a, b in known)
     return [(a, b) for a, b in inside if a < b]
@@ -61,9 +61,8 @@ def cuts_between(analysis: Analysis, start: int, end: int) -> Judged:
 
     As those of the whole lock, since what lies farther away has no say in them.
     """
-    first, until = max(0, start - _BEFORE), min(end + _BEHIND, len(analysis.signals.change))
-    arrays = {name: values[first:until] for name, values in analysis.signals.arrays().items()}
-    judged = judge(Signals(**arrays))
+    first, until = max(0, start - _BEFORE), min(end + _BEHIND, analysis.frames)
+    judged = judge(analysis.parts.signals(first, until))
 
     def here(cuts: Iterable[Cut]) -> tuple[Cut, ...]:
         moved = (replace(c, start=c.start + first, end=c.end + first) for c in cuts)

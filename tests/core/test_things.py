@@ -233,7 +233,7 @@ def barred(frames, top, side=0, dark=False):
 )
 def test_windows_stay_inside_what_black_bars_leave_unless_they_are_wanted(top, side, dark):
     seen = next(looked(barred(150, top, side, dark), 0, 150, Finders(), 25))
-    analysis = Analysis(seen.signals, seen.evidence)
+    analysis = Analysis.of(seen.signals, seen.evidence)
     doc, shot = one_shot(150, 320, 180)
     doc = edits.set_framings(doc, solve(doc, TALL, analysis, [shot]))
     (pane,) = doc.framing(shot.id, TALL.id).panes

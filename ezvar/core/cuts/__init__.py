@@ -2,9 +2,10 @@
 
 from .candidates import Candidate
 from .decision import Judged, find_cuts, judge, weigh
-from .signals import COLOUR, THUMB, Meter, Signals, change_at, expected, measure, thinned
+from .signals import AROUND, COLOUR, THUMB, Meter, Signals, change_at, expected, measure, thinned
 
 __all__ = [
+    "AROUND",
     "COLOUR",
     "THUMB",
     "Candidate",

@@ -20,7 +20,7 @@ from .difference import SMALL, difference
 THUMB = (32, 18)
 """Width and height of the thumbs that are kept of every frame."""
 COLOUR = (8, 5)
-_AROUND = 8  # frames to either side that say what is to be expected
+AROUND = 8  # frames to either side that say what is to be expected
 
 
 @dataclass(frozen=True)
@@ -131,7 +131,7 @@ def expected(change: np.ndarray, n: int) -> float:
     A high percentile rather than the greatest, so that cuts a few frames
     apart do not hide each other.
     """
-    sides = (change[max(1, n - _AROUND) : n], change[n + 1 : n + 1 + _AROUND])
+    sides = (change[max(1, n - AROUND) : n], change[n + 1 : n + 1 + AROUND])
     return max((float(np.percentile(side, 65)) for side in sides if side.size), default=0.0)
 
 

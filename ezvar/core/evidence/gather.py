@@ -11,9 +11,9 @@ from __future__ import annotations
 
 import os
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
 import cv2
@@ -89,10 +89,25 @@ class Evidence:
             found[int(row["frame"])].append(Region(kind, *box, *said))
         return sorted(found.items())
 
-    def stills_of(self, start: int, end: int) -> np.ndarray:
-        """The stills of frames ``start`` to ``end``; a very short stretch may have none."""
-        first, last = np.searchsorted(self.stills["frame"], (start, end))
-        return self.stills[first:last]
+    def arrays(self) -> tuple[np.ndarray, ...]:
+        """All that is kept by frame: rows, looks, stills, flows, bars."""
+        return self.rows, self.looks, self.stills, self.flows, self.bars
+
+    def with_arrays(self, arrays: Iterable[np.ndarray]) -> Evidence:
+        """The same finders' evidence, of other frames."""
+        rows, looks, stills, flows, bars = arrays
+        return replace(self, rows=rows, looks=looks, stills=stills, flows=flows, bars=bars)
+
+    def within(self, first: int, last: int) -> Evidence:
+        """What was seen in frames ``first`` to ``last``."""
+        bounds = (np.searchsorted(values["frame"], (first, last)) for values in self.arrays())
+        return self.with_arrays(values[a:b] for values, (a, b) in zip(self.arrays(), bounds, strict=True))
+
+    @staticmethod
+    def joined(parts: Sequence[Evidence]) -> Evidence:
+        """Evidence of stretches that follow one another, together."""
+        whole = (np.concatenate(each) for each in zip(*(part.arrays() for part in parts), strict=True))
+        return parts[0].with_arrays(values[np.argsort(values["frame"], kind="stable")] for values in whole)
 
     def flows_of(self, start: int, end: int) -> np.ndarray:
         """How the picture moved to frames ``start`` to ``end``, each since the look before it."""
@@ -100,9 +115,9 @@ class Evidence:
         return self.flows[first:last]
 
 
-def nothing_seen(finders: tuple[RegionKind, ...] = KINDS[:3]) -> Evidence:
+def nothing_seen(finders: tuple[RegionKind, ...] = KINDS[:3], rate: float = 25.0) -> Evidence:
     """Evidence of nothing yet."""
-    return Evidence(np.zeros(0, ROW), np.zeros(0, LOOK), finders)
+    return Evidence(np.zeros(0, ROW), np.zeros(0, LOOK), finders, rate=rate)
 
 
 class Finders:

@@ -42,6 +42,11 @@ class Seen:
         """The picture after the last one."""
         return self.start + len(self.signals.change)
 
+    @property
+    def nbytes(self) -> int:
+        """The memory that it takes."""
+        return sum(a.nbytes for a in (*self.signals.arrays().values(), *self.evidence.arrays(), self.damaged))
+
 
 def looked(
     pictures: Iterable[Picture],

@@ -12,16 +12,16 @@ from ezvar.core.lock import LockReader, Run, proxy_of, runs
 from ezvar.core.media import Picture
 from ezvar.core.model import Document
 from ezvar.core.progress import CancelToken, Progress, silent
-from ezvar.core.store import Cache, Piece, covering, gaps, joined_up, piece_name
+from ezvar.core.store import Cache, Piece, covering, gaps, piece_name
 from ezvar.core.viewing import Proxy, proxy_picture
 from ezvar.core.work import Kind, Surroundings, Task, register, run_here, task
 
 from .analysis import Analysis
 from .cadence import Cadence
 from .gather import Finders
-from .keeping import from_arrays, to_arrays
 from .laid import laid
 from .looking import STRETCH, Seen, lead, looked
+from .shelf import Shelf
 
 _VERSION = 18  # to be raised when what is measured changes
 _MOST_PENDING = 4  # pictures that wait to be drawn small
@@ -36,7 +36,7 @@ def look_tasks(doc: Document, cache: Cache, proxy: bool) -> list[Task]:
     without reading again. With a ``proxy`` it is made on the way, and drawn where only that is missing.
     """
     all_runs = runs(doc)
-    return _tasks(doc, all_runs, _strips_seen(doc, all_runs, cache), proxy_of(doc, cache) if proxy else None)
+    return _tasks(doc, all_runs, _shelf(doc, all_runs, cache), proxy_of(doc, cache) if proxy else None)
 
 
 def look_through(
@@ -54,31 +54,31 @@ def look_through(
     frame, asked for after each stretch, where that is not read yet.
     """
     all_runs = runs(doc)
-    seen = _strips_seen(doc, all_runs, cache)
+    shelf = _shelf(doc, all_runs, cache)
     proxy = proxy_of(doc, cache) if proxy_told is not None else None
-    tasks = _tasks(doc, all_runs, seen, proxy)
+    tasks = _tasks(doc, all_runs, shelf, proxy)
     if proxy is not None:
         proxy.close()
     around = Surroundings(doc, cache, proxy_told or (lambda error: None))
     told, takes = -_EACH_PART, 0.0
     for left, each, found in _in_turn(tasks, around, progress, cancel, lambda: _strip_at(all_runs, wanted())):
         if each.kind == LOOK_THROUGH.name:
-            seen.setdefault(each.inputs[0], []).append(found)
+            shelf.put(each.inputs[0], _kept_as(each.inputs[0]), found)
         begun = monotonic()
         if part is not None and left and begun - told > max(_EACH_PART, _PART_COSTS * takes):
-            part(laid(all_runs, seen, _finders().kinds, float(doc.lock.rate.fraction)))
+            part(laid(all_runs, shelf, _finders().kinds))
             told = monotonic()
             takes = told - begun
-    return laid(all_runs, seen, _finders().kinds, float(doc.lock.rate.fraction))
+    return laid(all_runs, shelf, _finders().kinds)
 
 
 def kept_analysis(doc: Document, cache: Cache) -> Analysis | None:
     """What was seen in a lock, where all of it is kept from an earlier time; nothing is read."""
     all_runs = runs(doc)
-    seen = _strips_seen(doc, all_runs, cache)
-    if _tasks(doc, all_runs, seen, None):
+    shelf = _shelf(doc, all_runs, cache)
+    if _tasks(doc, all_runs, shelf, None):
         return None
-    return laid(all_runs, seen, _finders().kinds, float(doc.lock.rate.fraction))
+    return laid(all_runs, shelf, _finders().kinds)
 
 
 _LOADED: list[Finders] = []
@@ -128,17 +128,17 @@ def _in_turn(
 
 
 def _tasks(
-    doc: Document, all_runs: Sequence[Run], seen: dict[str, list[Seen]], proxy: Proxy | None
+    doc: Document, all_runs: Sequence[Run], shelf: Shelf, proxy: Proxy | None
 ) -> list[Task]:  # fmt: skip
     """What is to be looked at, or only to be drawn for a proxy, in the order of the lock."""
     handle = Cadence(float(doc.lock.rate.fraction)).people
-    looks = {strip: [(s.start, s.end) for s in parts] for strip, parts in seen.items()}
+    looks = {run.strip: list(shelf.pieces(run.strip)) for run in all_runs}
     drawn = {} if proxy is None else {run.strip: proxy.pieces(run.strip) for run in all_runs}
     found: list[Task] = []
     for run in all_runs:
         if not run.strip:
             continue
-        known = looks.setdefault(run.strip, [])
+        known = looks[run.strip]
         for start, end, follows in _missing(run, known, handle):
             found += _each("look", run.strip, start, end, follows=follows, proxy=proxy is not None)
             known.append((start, end))
@@ -193,8 +193,6 @@ def _look(tasks: Sequence[Task], around: Surroundings, progress: Progress, cance
             pictures = told.each(reader.strip(run, begin, last), first)
             for seen in looked(pictures, first, last, _finders(), rate, drawer.draw):
                 drawer.keep(run.strip, seen.start, seen.gone)
-                if not seen.gone:
-                    around.cache.put_arrays(kept_name(run.strip, seen.start, seen.end), to_arrays(seen))
                 yield seen
 
 
@@ -285,18 +283,15 @@ def _kept_as(strip: str) -> str:
     return task("look", [strip], finders=list(_finders().kinds)).result(_VERSION)
 
 
-def _strips_seen(doc: Document, all_runs: Sequence[Run], cache: Cache) -> dict[str, list[Seen]]:
+def _shelf(doc: Document, all_runs: Sequence[Run], cache: Cache) -> Shelf:
     """What is kept of the strips that a lock shows, as far as it is sound."""
-    rate, known, found = float(doc.lock.rate.fraction), cache.pieces(), dict[str, list[Seen]]()
-    for strip in {run.strip for run in all_runs if run.strip}:
-        of_it = [run for run in all_runs if run.strip == strip]
-        handle = Cadence(rate).text
-        around = joined_up((run.first - handle, run.last + handle) for run in of_it)
-        pieces = {p for a, b in around for p in covering(a, b, known.get(_kept_as(strip), ()))}
-        parts = (from_arrays(cache.arrays(kept_name(strip, a, b)), a, b, rate) for a, b in sorted(pieces))
-        if there := [part for part in parts if part is not None]:
-            found[strip] = there
-    return found
+    rate, known = float(doc.lock.rate.fraction), cache.pieces()
+    shelf, before = Shelf(cache, rate), Cadence(rate).text
+    for run in all_runs:
+        if run.strip:
+            there = covering(run.first - before, run.last + before, known.get(_kept_as(run.strip), ()))
+            shelf.take_up(run.strip, _kept_as(run.strip), set(there) - set(shelf.pieces(run.strip)))
+    return shelf
 
 
 LOOK_THROUGH = register(Kind("look", _VERSION, _look))

@@ -38,7 +38,7 @@ def setups(
 
     Shots too short for a still, and even ones (black, a plain title), belong to none.
     """
-    pictures = {s.id: p for s in shots if (p := _picture(analysis.evidence.stills_of(s.start, s.end))) is not None}
+    pictures = {s.id: p for s in shots if (p := _picture(analysis.stills(s.start, s.end))) is not None}
     ids = [s.id for s in shots if s.id in pictures]
     found: dict[tuple[int, int], float] = {}
     pairs = list(_likely(np.array([_rough(pictures[i]) for i in ids])))

@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import QWidget
 from ezvar.app.kit import theme
 from ezvar.app.session.session import Session
 from ezvar.app.viewer.pictures import Kept, Stills
-from ezvar.core.cuts import expected
 from ezvar.core.model import CutPlace
 
 _AROUND = 5  # frames shown to either side
@@ -110,16 +109,16 @@ class CutView(QWidget):
         painter.fillRect(QRectF(18, base, self.width() - 36, 1), theme.WELL_LINE)
         if analysis is None or not middles:
             return
-        change = analysis.signals.change
-        usual = {n: expected(change, n) for n in middles}
-        most = max(4.0, *(float(change[n]) for n in middles), *usual.values())
+        first = min(middles)
+        change, usual = analysis.changes(first, max(middles) + 1)
+        most = max(4.0, float(change.max()), float(usual.max()))
         band = QPainterPath(QPointF(min(middles.values()), base))
         for n, x in middles.items():
-            band.lineTo(x, base - high * usual[n] / most)
+            band.lineTo(x, base - high * usual[n - first] / most)
         band.lineTo(max(middles.values()), base)
         painter.fillPath(band, _BAND)
         for n, x in middles.items():
-            y = base - high * float(change[n]) / most
+            y = base - high * float(change[n - first]) / most
             colour = _AMBER if n == place.frame else theme.WELL_SOFT
             painter.setPen(QPen(colour, 2))
             painter.drawLine(QPointF(x, base), QPointF(x, y))

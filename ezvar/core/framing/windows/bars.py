@@ -40,7 +40,7 @@ def _alike(a: Rect, b: Rect) -> bool:
 
 def bars_said(doc: Document, analysis: Analysis) -> str:
     """A sentence on the black bars of a lock and where they are; empty where there are none."""
-    if not analysis.evidence.bars["sharp"].any():
+    if not analysis.bars["sharp"].any():
         return ""
     found = [(k, rect) for k, shot in enumerate(doc.shots, 1) if (rect := active_rect(shot, analysis)) is not None]
     if not found:
