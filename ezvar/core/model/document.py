@@ -44,7 +44,7 @@ WIPES = frozenset({1, 2, 3, 4, 5, 6, 21, 22, 41, 42, 101, 102, 119, 201})
 """The patterns of wipes that are drawn; all others are drawn as 1."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Wipe:
     """How a wipe goes over the frame.
 
@@ -62,7 +62,7 @@ class Wipe:
             raise ValueError("a wipe's edge is soft between 0 and 1")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Cut:
     """The change of shot that begins a shot.
 
@@ -91,7 +91,7 @@ class Cut:
         return (self.start + self.end) // 2
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Shot:
     """A stretch of the lock between two cuts: lock frames, ``end`` excluded."""
 
@@ -116,7 +116,7 @@ class Shot:
         return FrameRange(self.start, self.end)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class NamedRange:
     """A part of the lock that is delivered by itself: lock frames, ``end`` excluded."""
 
@@ -126,7 +126,7 @@ class NamedRange:
     limit_seconds: float | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Master:
     """One finished movie in one shape; width and height in pixels, both even."""
 
@@ -149,7 +149,7 @@ class Master:
                 raise ValueError("a master's width and height must be even")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Reason:
     """One reason for doubt: its name and weight 0..1."""
 
@@ -170,7 +170,7 @@ def doubt(reasons: Iterable[Reason]) -> int:
     return round(100 * (1 - prod(1 - r.weight for r in reasons)))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Held:
     """A framing that is held beside the present one, to be compared with it."""
 
@@ -224,7 +224,7 @@ class Framing:
         return replace(self, panes=tuple(p.later(offset) for p in self.panes), held=held)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Drawn:
     """A subject that an editor has drawn on one frame of a shot and that was tracked from there.
 
@@ -253,7 +253,7 @@ class Drawn:
         return replace(self, drawn=self.drawn - offset, frames=tuple(n - offset for n in self.frames))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Exchanged:
     """The decision on one framing that both sides of a handoff last had, by its digest."""
 
@@ -262,7 +262,7 @@ class Exchanged:
     digest: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Played:
     """That a framing was played as it looked then, by a digest of what it shows."""
 

@@ -30,7 +30,7 @@ def finite(**values: float) -> None:
             raise ValueError(f"{name} must be a finite number")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Rect:
     """A rectangle as fractions of what it lies in: left, top, width, height."""
 
@@ -166,7 +166,7 @@ class Lock:
         return self.sound
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Source:
     """What a shot shows.
 
@@ -198,7 +198,7 @@ class Source:
         return replace(self, start=self.at(offset)) if offset and self.step else self
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class PlacementKey:
     """A placement's values at a frame of its shot; between keys they go evenly."""
 
@@ -213,7 +213,7 @@ class PlacementKey:
             raise ValueError("a scale is above 0")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Placement:
     """Where and how large the edit showed the picture in the lock's frame.
 

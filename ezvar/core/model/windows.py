@@ -16,7 +16,7 @@ LOOSEST, TIGHTEST = 0.02, 50.0
 """The least and the greatest zoom that can be asked for."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Backdrop:
     """What shows where a window reaches past the picture.
 
@@ -53,7 +53,7 @@ class Backdrop:
             raise ValueError("a backdrop names a movie or an image just when it shows one")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Keyframe:
     """Where the window is at one frame of its shot, and how it goes on.
 
@@ -82,7 +82,7 @@ class Keyframe:
             raise ValueError(f"a curve is bent by {LEAST_BEND:g} to {1 - LEAST_BEND:g}")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Sight:
     """One sight of a subject, by which it is known again: a frame of the shot, and its box as fractions of the
     picture."""
@@ -91,7 +91,7 @@ class Sight:
     box: Rect
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Turn:
     """Whom to follow from a frame of the shot on, until the next turn: one subject, or several at once."""
 
@@ -103,7 +103,7 @@ class Turn:
             raise ValueError("a turn names whom to follow")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Choices:
     """What an editor has asked of the solver; by default nothing, so that it chooses by itself.
 
@@ -150,7 +150,7 @@ class Choices:
         return replace(self, follow=turns)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Pane:
     """A rectangle of the master (as fractions of it) with its own window path.
 
@@ -195,7 +195,7 @@ class Pane:
         )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Arrangement:
     """How several panes share a master's frame: their rectangles (fractions of it), in order, and what is between.
 
