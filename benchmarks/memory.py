@@ -128,7 +128,7 @@ def show(files: list[str]) -> None:
         window.session.files.open(Path(file), template=True)
         wait(lambda: window.session.project.doc is not None and not window.jobs.running, 20)
         wait(lambda: False, 2)
-        wait(lambda: not window.jobs.running, 600)
+        wait(lambda: not window.jobs.running, 40)
         wait(lambda: False, 2)
         print(f"{Path(file).stem} open", resident(), flush=True)
         frames = window.session.project.document.lock.frames
@@ -137,8 +137,9 @@ def show(files: list[str]) -> None:
             for k in range(60):
                 window.session.at.go(frames * k // 60)
                 wait(lambda: False, 0.05)
-        wait(lambda: not window.jobs.running, 60)
-        print(f"{Path(file).stem} gone through", resident(), flush=True)
+        wait(lambda: not window.jobs.running, 5)
+        kept = window.session.memory.used // 1024**2
+        print(f"{Path(file).stem} gone through", resident(), f"of which kept pictures {kept}", flush=True)
     window.close()
     app.quit()
 

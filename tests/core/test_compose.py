@@ -21,6 +21,7 @@ from ezvar.core.framing import Window, fit_zoom, pane_window, rects_of
 from ezvar.core.framing.windows.geometry import Size
 from ezvar.core.lock import LockReader, lock_sound, mix_at, mix_of, take_lock
 from ezvar.core.media import ColourTags, Planes
+from ezvar.core.memory import Memory
 from ezvar.core.model import WIPES, Arrangement, Backdrop, Framing, Keyframe, Master, Pane, Rect, Wipe
 from ezvar.core.output import Delivery, make_delivery
 from ezvar.core.review import edl_text, timeline_of
@@ -325,7 +326,7 @@ def test_what_is_previewed_is_what_is_made(qtbot, tmp_path, monkeypatch, name):
     monkeypatch.setattr(compose, "frame", noted)
     for place in places:
         make_delivery(doc, Delivery(master), tmp_path, within=FrameRange(place, place + 2))
-    viewer = Viewer(LockReader(doc), Proxy(tmp_path, [Span(0, doc.lock.frames, "strip", 0, 64, 36)]))
+    viewer = Viewer(LockReader(doc), Proxy(tmp_path, [Span(0, doc.lock.frames, "strip", 0, 64, 36)]), Memory())
     asked = Result(doc, master, QSize(540, 960))
     viewer.view = View(QSize(64, 36), doc, (asked,))
     for place in places:

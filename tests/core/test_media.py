@@ -27,9 +27,10 @@ from ezvar.core.media import (
     probe,
     sound_blocks,
 )
+from ezvar.core.memory import Memory
 from ezvar.core.progress import Cancelled
 from ezvar.core.timing import Rate
-from ezvar.core.viewing import FrameCache, FrameServer, Proxy, Span, proxy_picture
+from ezvar.core.viewing import FrameServer, Proxy, Span, proxy_picture
 
 from ..media import beeps, make_movie, number_in, numbered, trimmed
 
@@ -268,17 +269,22 @@ def test_missing_sound_is_silence(tmp_path):
 def test_the_cache_stays_within_its_budget(movie):
     with MovieReader(movie) as reader:
         pictures = list(reader.frames())
-    cache = FrameCache(10 * pictures[0].nbytes)
+    memory = Memory(12 * pictures[0].nbytes)
+    assert memory.set_aside(6) == 2 * pictures[0].nbytes
+    cache, other = memory.room(), memory.room()
     for picture in pictures[:12]:
-        cache.put("m", picture)
-        cache.get("m", 0)
-    assert len(cache) == 10
-    assert cache.used <= cache.budget
-    assert cache.get("m", 0) is pictures[0]  # asked for again and again, so kept
-    assert cache.get("m", 1) is None
-    small = FrameCache(10)
-    small.put("m", pictures[0])
-    assert len(small) == 0
+        cache.put(picture.index, picture, picture.nbytes)
+        cache.get(0)
+    assert memory.used == 10 * pictures[0].nbytes
+    assert cache.get(0) is pictures[0]  # asked for again and again, so kept
+    assert cache.get(1) is None
+    other.put(3, "large", 4 * pictures[0].nbytes)  # one budget for both
+    assert [n for n in range(12) if cache.get(n)] == [0, 7, 8, 9, 10, 11]
+    cache.put(20, pictures[0], 10**9)
+    assert cache.get(20) is None
+    cache.clear()
+    assert (cache.get(0), other.get(3), memory.used) == (None, "large", 4 * pictures[0].nbytes)
+    assert Memory().budget <= 1024**3
 
 
 def test_the_server_serves_the_newest_request_and_reads_ahead(movie):
@@ -289,7 +295,7 @@ def test_the_server_serves_the_newest_request_and_reads_ahead(movie):
             served.append((picture.index, number_in(picture.stored.y)))
             changed.notify()
 
-    cache = FrameCache(10**8)
+    cache = Memory(10**8).room()
     server = FrameServer(MovieReader(movie), cache, on_picture, pytest.fail, ahead=5, before=quick.append)
     for n in (3, 40, 17, 55):
         server.request(n)
@@ -302,11 +308,11 @@ def test_the_server_serves_the_newest_request_and_reads_ahead(movie):
         assert changed.wait_for(lambda: served[-1][0] == 59, 20)
     server.request(10)
     end = time.monotonic() + 20
-    while cache.get(str(movie), 15) is None and time.monotonic() < end:
+    while cache.get((str(movie), 15)) is None and time.monotonic() < end:
         time.sleep(0.005)
+    assert (cache.get((str(movie), 15)) is None, cache.get((str(movie), 16))) == (False, None)
     server.close()
-    assert cache.get(str(movie), 15) is not None
-    assert cache.get(str(movie), 16) is None
+    assert cache.get((str(movie), 15)) is None
 
 
 def test_a_frame_no_longer_wanted_is_given_up_and_the_reader_stays_good(movie):
@@ -427,7 +433,7 @@ def test_where_something_quicker_was_enough_nothing_is_decoded(movie):
         shown.set()
         return frame != 20
 
-    cache = FrameCache(10**8)
+    cache = Memory(10**8).room()
     server = FrameServer(MovieReader(movie), cache, lambda p: served.append(p.index), pytest.fail, before=quickly)
     server.request(9)
     assert shown.wait(20)
@@ -437,7 +443,7 @@ def test_where_something_quicker_was_enough_nothing_is_decoded(movie):
         time.sleep(0.005)
     server.close()
     assert served == [20]
-    assert cache.get(str(movie), 9) is None
+    assert cache.get((str(movie), 9)) is None
 
 
 def test_while_requests_come_quickly_only_the_quick_pictures_are_made(movie, monkeypatch):
@@ -449,9 +455,9 @@ def test_while_requests_come_quickly_only_the_quick_pictures_are_made(movie, mon
         quick.append(frame)
         return False
 
-    cache = FrameCache(10**8)
+    cache = Memory(10**8).room()
     server = FrameServer(MovieReader(movie), cache, lambda p: served.append(p.index), pytest.fail, 0, quickly)
-    cache.put(str(movie), server._reader.frame(7))
+    cache.put((str(movie), 7), server._reader.frame(7), 1)
     for n in (40, 3, 50, 7, 30):
         server.request(n)
         end = time.monotonic() + 20

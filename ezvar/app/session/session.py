@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ezvar.core.memory import Memory
 from ezvar.core.store import Cache, Journal, default_cache
 from ezvar.core.work import Surroundings
 from ezvar.demo import DEMO_SEEN
@@ -25,6 +26,7 @@ class Session:
 
     def __init__(self, jobs: Jobs, cache: Cache | None = None) -> None:
         self.jobs = jobs
+        self.memory = Memory()
         self.cache = cache or default_cache(DEMO_SEEN)
         self.messages = Messages()
         self.project = Project(Journal(self.cache.folder), self.messages)

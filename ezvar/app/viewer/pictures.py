@@ -18,14 +18,15 @@ from ezvar.core.compose import ALL, Given, LockPictures, Shown
 from ezvar.core.errors import EzvarError
 from ezvar.core.lock import LockReader
 from ezvar.core.media import Picture, Planes, fit_within
+from ezvar.core.memory import Memory, Room
 from ezvar.core.model import Document, Master
 from ezvar.core.progress import Cancelled, CancelToken, Progress
 from ezvar.core.threads import Worker
-from ezvar.core.viewing import FrameCache, FrameServer, Proxy
+from ezvar.core.viewing import FrameServer, Proxy
 
-CACHE_BYTES = 700 * 1024**2
 STILL = QSize(384, 216)
 _THUMB = 144
+_PARTS = 16  # of the budget that drawings have one of, wherever some are kept
 
 
 def image_of(rgb: np.ndarray) -> QImage:
@@ -41,16 +42,25 @@ def fitted(width: int, height: int, within: QSize) -> tuple[int, int]:
     return fit_within(width, height, within.width(), within.height())
 
 
-class Kept:
-    """Drawings of pictures, kept by what they were made from, since scaling takes its time."""
+def _bytes_of(pixmap: QPixmap) -> int:
+    return pixmap.width() * pixmap.height() * pixmap.depth() // 8
 
-    def __init__(self, most: int = 4000) -> None:
-        self._pixmaps: LRUCache[Hashable, QPixmap] = LRUCache(most)
+
+class Kept:
+    """Drawings of pictures, kept by what they were made from, since scaling takes its time.
+
+    They have a part of the budget of their own, since they may only go on the interface's thread.
+    """
+
+    def __init__(self, memory: Memory) -> None:
+        self._pixmaps: LRUCache[Hashable, QPixmap] = LRUCache(memory.set_aside(_PARTS), _bytes_of)
 
     def get(self, key: Hashable, make: Callable[[], QPixmap]) -> QPixmap:
         pixmap = self._pixmaps.get(key)
         if pixmap is None:
-            pixmap = self._pixmaps[key] = make()
+            pixmap = make()
+            if _bytes_of(pixmap) <= self._pixmaps.maxsize:
+                self._pixmaps[key] = pixmap
         return pixmap
 
     def scaled(self, image: QImage, size: QSize, ratio: float) -> QPixmap:
@@ -117,7 +127,7 @@ class Viewer(QObject):
     shown = pyqtSignal(int, QImage, object)  # frame, picture, the results in a tuple
     failed = pyqtSignal(str)
 
-    def __init__(self, reader: LockReader, proxy: Proxy) -> None:
+    def __init__(self, reader: LockReader, proxy: Proxy, memory: Memory) -> None:
         super().__init__()
         self._reader = reader
         self._pictures = LockPictures(reader)
@@ -126,7 +136,7 @@ class Viewer(QObject):
         self._quickly: int | None = None  # the frame that is shown by the proxy's picture
         self._server = FrameServer(
             reader,
-            FrameCache(CACHE_BYTES),
+            memory.room(),
             self._serve,
             lambda error: self.failed.emit(str(error)),
             before=self._serve_quickly,
@@ -183,11 +193,11 @@ class Stills(QObject):
 
     arrived = pyqtSignal(int, QImage, QImage)  # frame, still, thumb
 
-    def __init__(self, reader: LockReader, proxy: Proxy, keep: int = 4000) -> None:
+    def __init__(self, reader: LockReader, proxy: Proxy, memory: Memory) -> None:
         super().__init__()
         self._source = reader
         self._proxy = proxy
-        self._images: LRUCache[int, tuple[QImage, QImage]] = LRUCache(keep)  # each still with its thumb
+        self._images: Room[tuple[QImage, QImage]] = memory.room()  # each still with its thumb
         self._wanted: list[int] = []
         self._reader: LockReader | None = None  # its own, so that the viewer never waits for it
         self._last = -100
@@ -221,9 +231,10 @@ class Stills(QObject):
 
     def close(self) -> None:
         self._worker.close()
+        self._images.clear()
 
     def _store(self, frame: int, image: QImage, thumb: QImage) -> None:
-        self._images[frame] = image, thumb
+        self._images.put(frame, (image, thumb), image.sizeInBytes() + thumb.sizeInBytes())
 
     def _fetch(self) -> float | None:
         with self._worker.changed:

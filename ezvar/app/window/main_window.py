@@ -36,6 +36,7 @@ from ezvar.app.stages import STAGES, Page, Stage, first_stage
 from ezvar.app.viewer.pictures import Stills, Viewer
 from ezvar.app.viewer.player import Player
 from ezvar.core.lock import LockReader, loudness_task
+from ezvar.core.memory import give_back
 from ezvar.core.store import leftovers
 
 from .banner import Banner
@@ -190,8 +191,8 @@ class MainWindow(QMainWindow):
         reader, proxy = media.reader, media.proxy
         self.player.set_lock(doc)
         if reader is not None and proxy is not None:
-            self.viewer = Viewer(LockReader(doc, media.failed), proxy)
-            self.stills = Stills(reader, proxy)
+            self.viewer = Viewer(LockReader(doc, media.failed), proxy, self.session.memory)
+            self.stills = Stills(reader, proxy, self.session.memory)
 
             def heard(loud: np.ndarray) -> None:
                 if media.reader is reader:
@@ -213,6 +214,7 @@ class MainWindow(QMainWindow):
         if self.stills is not None:
             self.stills.close()
         self.viewer = self.stills = None
+        give_back()
 
     def _show_stage(self, name: str) -> None:
         page = self.pages[name]

@@ -8,10 +8,9 @@ from typing import Protocol
 
 from ezvar.core.errors import EzvarError
 from ezvar.core.media import Picture
+from ezvar.core.memory import Room
 from ezvar.core.progress import Cancelled
 from ezvar.core.threads import Worker
-
-from .frame_cache import FrameCache
 
 
 class FrameSource(Protocol):
@@ -50,7 +49,7 @@ class FrameServer:
     def __init__(
         self,
         reader: FrameSource,
-        cache: FrameCache,
+        cache: Room[Picture],
         on_picture: Callable[[Picture], None],
         on_error: Callable[[EzvarError], None],
         ahead: int = 12,
@@ -78,26 +77,27 @@ class FrameServer:
         self._worker.wake()
 
     def close(self) -> None:
-        """Stop the thread and close the movie."""
+        """Stop the thread, close the movie and let go of its pictures."""
         self._worker.close()
         self._reader.close()
+        self._cache.clear()
 
     def disturbed(self) -> bool:
         """Whether something else is wanted by now."""
         return self._worker.closing or self._wanted is not None
 
     def _fetch(self, frame: int) -> Picture:
-        picture = self._cache.get(self._reader.name, frame)
+        picture = self._cache.get((self._reader.name, frame))
         if picture is None:
             picture = self._reader.frame(frame, self.disturbed)
-            self._cache.put(self._reader.name, picture)
+            self._cache.put((self._reader.name, frame), picture, picture.nbytes)
         return picture
 
     def _shown_quickly(self, frame: int) -> bool | None:
         """As ``before`` says of a frame, where that is called."""
         if self._before is None:
             return None
-        if not self._hasty and self._cache.get(self._reader.name, frame) is not None:
+        if not self._hasty and self._cache.get((self._reader.name, frame)) is not None:
             return None
         return self._before(frame)
 

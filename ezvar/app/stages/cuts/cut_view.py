@@ -23,7 +23,7 @@ class CutView(QWidget):
         super().__init__()
         self.session = session
         self.stills: Stills | None = None
-        self._kept = Kept(300)
+        self._kept = Kept(session.memory)
         self._next: list[tuple[QRectF, int]] = []
         self.setAccessibleName("The pictures around the cut")
         self.setMinimumSize(360, 300)

@@ -153,7 +153,7 @@ class ReviewPage(Page[ReviewTools]):
         session = self.session
         self.tools = ReviewTools(bench, Exchange(session))
         self.stills: Stills | None = None
-        self.kept = Kept(1500)
+        self.kept = Kept(self.session.memory)
         self.middle, column = paper((0, 0, 0, 0), 0)
         self._counts = label("", "soft")
         self._counts.setContentsMargins(16, 8, 16, 8)

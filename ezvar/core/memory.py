@@ -1,0 +1,92 @@
+"""Memory for what is only kept so as not to be made again: one budget for all of it."""
+
+from __future__ import annotations
+
+import ctypes
+import os
+import threading
+from collections.abc import Hashable
+from typing import Any, Generic, TypeVar
+
+from cachetools import LRUCache
+
+V = TypeVar("V")
+
+_PART, _MOST = 10, 1024**3  # of the machine's memory, and bytes at the most
+
+
+def usual_budget() -> int:
+    """A tenth of the machine's memory, at most a gigabyte; in bytes."""
+    return min(_MOST, os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") // _PART)
+
+
+def give_back() -> None:
+    """Let the system have the memory that was set free; the C library holds on to it otherwise. Takes milliseconds."""
+    try:
+        ctypes.CDLL(None).malloc_trim(0)
+    except AttributeError:  # another C library than glibc
+        return
+
+
+class Memory:
+    """Rooms that share ``budget`` bytes: whatever was used longest ago goes first. Safe across threads."""
+
+    def __init__(self, budget: int | None = None) -> None:
+        self.budget = usual_budget() if budget is None else budget
+        self._lock = threading.Lock()
+        self._kept: LRUCache[tuple[int, Hashable], tuple[Any, int]] = LRUCache(self.budget, lambda each: each[1])
+        self._rooms = 0
+
+    @property
+    def used(self) -> int:
+        """Bytes that are kept, without what was set aside."""
+        with self._lock:
+            return int(self._kept.currsize)
+
+    def set_aside(self, parts: int) -> int:
+        """Take one of so many parts of the budget for somebody who keeps its bounds himself; in bytes."""
+        with self._lock:
+            taken = self.budget // parts
+            self._kept = LRUCache(self._kept.maxsize - taken, self._kept.getsizeof)
+        return taken
+
+    def room(self) -> Room[Any]:
+        """Another room."""
+        with self._lock:
+            self._rooms += 1
+            return Room(self, self._rooms)
+
+    def get(self, room: int, key: Hashable) -> Any:
+        with self._lock:
+            found = self._kept.get((room, key))
+        return None if found is None else found[0]
+
+    def put(self, room: int, key: Hashable, value: Any, size: int) -> None:
+        with self._lock:
+            if size <= self._kept.maxsize:
+                self._kept[room, key] = value, size
+
+    def clear(self, room: int) -> None:
+        with self._lock:
+            for key in [key for key in self._kept if key[0] == room]:
+                del self._kept[key]
+
+
+class Room(Generic[V]):
+    """What one keeps in a `Memory`, by keys of its own."""
+
+    def __init__(self, memory: Memory, number: int) -> None:
+        self._memory, self._number = memory, number
+
+    def get(self, key: Hashable) -> V | None:
+        """What is kept under a key; ``None`` where it was not, or had to go."""
+        found: V | None = self._memory.get(self._number, key)
+        return found
+
+    def put(self, key: Hashable, value: V, size: int) -> None:
+        """Keep something of ``size`` bytes; what is larger than the whole budget is not kept."""
+        self._memory.put(self._number, key, value, size)
+
+    def clear(self) -> None:
+        """Let go of all."""
+        self._memory.clear(self._number)
