@@ -22,6 +22,7 @@ from ezvar.core.framing import (
 from ezvar.core.lock import (
     LockReader,
     TakenLock,
+    cut_as_before,
     estimate_placements,
     match_by_picture,
     match_by_source,
@@ -145,10 +146,11 @@ def relocked(
     rate: Rate | None = None,
     folders: Iterable[str | os.PathLike[str]] = (),
 ) -> tuple[Document, list[edits.Carried]]:
-    """A lock that was changed, with every decision of the old document carried over, and what became of each shot.
+    """Another lock of the same pictures, with every decision of the old document carried over, and what became of each
+    shot: a lock that was changed, or a shorter or rearranged edit, such as a trailer.
 
-    Timelines are matched by what their shots show of which media, flat movies
-    by their pictures, for which both are read through.
+    A timeline is matched by what its shots show of which media, and cut where those were cut; what is not matched so
+    where one of the two is a flat movie by its pictures, for which both are read through.
     """
     taken = take_lock(path, rate or (None if old.lock.flat else old.lock.rate), folders, cache.folder, progress, cancel)
     new = taken.doc
@@ -157,13 +159,18 @@ def relocked(
             f"it has {new.lock.rate} frames a second, the lock had {old.lock.rate}", file=path,
             remedy="Begin a new project with it",
         )  # fmt: skip
-    if not new.lock.flat and not old.lock.flat:
-        return edits.carry(old, new, match_by_source(old, new))
+    same = {}
+    if not new.lock.flat:
+        new = cut_as_before(old, new)
+        same = match_by_source(old, new)
+        if not old.lock.flat or len(same) == len(new.shots):
+            return edits.carry(old, new, same)
     before = look_through(old, cache, portion(progress, 0.1, 0.5), cancel).signals.thumbs
     analysis = look_through(new, cache, portion(progress, 0.5, 1), cancel)
     if new.lock.flat:
         new = with_cuts(new, analysis)
-    return edits.carry(old, new, match_by_picture(old, new, before, analysis.signals.thumbs))
+    wanted = {shot.id for shot in new.shots} - same.keys()
+    return edits.carry(old, new, same | match_by_picture(old, new, before, analysis.signals.thumbs, wanted))
 
 
 def handed_out(doc: Document, folder: str | os.PathLike[str]) -> tuple[Document, list[Path]]:

@@ -9,6 +9,7 @@ import time
 from dataclasses import replace
 from fractions import Fraction
 
+import cv2
 import opentimelineio as otio
 import pytest
 
@@ -25,6 +26,7 @@ from ezvar.core.lock import (
     match_by_source,
     take_lock,
 )
+from ezvar.core.media import MovieReader
 from ezvar.core.model import (
     Document,
     Framing,
@@ -42,11 +44,12 @@ from ezvar.core.model import (
 from ezvar.core.output import Delivery, make_delivery
 from ezvar.core.planning import plan, relocked
 from ezvar.core.review import CUTS_KINDS, write_cuts
-from ezvar.core.store import Journal, Sets, leftovers, load_sets, save_sets
+from ezvar.core.store import Journal, Sets, leftovers, load_project, load_sets, save_sets
 from ezvar.core.timing import Rate
+from ezvar.demo import DEMO_PROJECT
 
 from ..media import make_movie, number_in, scenes
-from ..timelines import make_media, make_timeline
+from ..timelines import clip, make_media, make_timeline, track
 
 
 @pytest.fixture(scope="module")
@@ -165,6 +168,34 @@ def test_a_flat_lock_is_matched_by_its_pictures(tmp_path, cache):
         ("moved", 3, 1), ("moved", 1, 2), ("trimmed", 2, 3), ("moved", 4, 4),
     ]  # fmt: skip
     assert len(doc.framings) == 4
+
+
+def test_a_trailer_has_the_decisions_of_the_long_lock(tmp_path, cache):
+    """Both as a flat movie of its own, smaller and coded worse, and as a timeline cut from the finished movie."""
+    demo = load_project(DEMO_PROJECT)
+    with MovieReader(demo.lock.media[0].path) as reader:
+        pieces = [(s, s.start + 8, s.end - 8) for s in (demo.shots[k] for k in (13, 2, 6, 4))]
+        made = [
+            cv2.cvtColor(reader.frame(n).rgb(320, 180), cv2.COLOR_RGB2BGR) for _, a, b in pieces for n in range(a, b)
+        ]
+    made = [cv2.imdecode(cv2.imencode(".jpg", m, [cv2.IMWRITE_JPEG_QUALITY, 40])[1], 1)[..., ::-1] for m in made]
+    flat = make_movie(tmp_path / "trailer.mp4", len(made), size=(320, 180), picture=lambda n, w, h: made[n])
+    timeline = otio.schema.Timeline("trailer")
+    media, first = demo.lock.media[0], demo.shots[5].start - 30
+    pieces = (media.start + first, 70), (media.start + 10, 30)
+    timeline.tracks.append(track(*(clip("c", media.path, start, length) for start, length in pieces)))
+    otio.adapters.write_to_file(timeline, str(tmp_path / "trailer.otio"))
+    short, listed = relocked(demo, flat, cache)
+    assert [(c.old, c.new) for c in listed if c.change == "trimmed"] == [(14, 1), (3, 2), (7, 3), (5, 4)]
+    frames, master = iter(range(short.lock.frames)), demo.masters[0]
+    for shot, a, b in pieces:
+        for n in range(a, b):
+            here = short.shot_at(k := next(frames))
+            (there,), (pane,) = short.framing(here.id, master.id).panes, demo.framing(shot.id, master.id).panes
+            assert key_at(there, k - here.start).cx == pytest.approx(key_at(pane, n - shot.start).cx, abs=0.01)
+    cut, listed = relocked(demo, tmp_path / "trailer.otio", cache)
+    assert [(c.old, c.new) for c in listed if c.new] == [(5, 1), (6, 2), (1, 3)]
+    assert [s.start for s in cut.shots] == [0, 30, 70]
 
 
 def test_loose_clips_make_a_small_lock(folder):

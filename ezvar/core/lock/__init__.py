@@ -4,7 +4,7 @@ from .estimate import Estimated, estimate_placements
 from .formats.clips import LooseClip, lock_from_clips
 from .formats.files import SUFFIXES, open_otio, plain
 from .formats.movie import lock_from_movie, media_from_facts
-from .matching import match_by_picture, match_by_source
+from .matching import cut_as_before, match_by_picture, match_by_source
 from .mixes import Mix, mix_at, mix_of, parts_at
 from .pictures import LockReader, media_frames
 from .placement import shown_part, used_part, used_size
@@ -31,6 +31,7 @@ __all__ = [
     "Silence",
     "TakenLock",
     "conform",
+    "cut_as_before",
     "estimate_placements",
     "find_media",
     "is_timeline",
