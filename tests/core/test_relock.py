@@ -182,8 +182,8 @@ def test_a_trailer_has_the_decisions_of_the_long_lock(tmp_path, cache):
     flat = make_movie(tmp_path / "trailer.mp4", len(made), size=(320, 180), picture=lambda n, w, h: made[n])
     timeline = otio.schema.Timeline("trailer")
     media, first = demo.lock.media[0], demo.shots[5].start - 30
-    pieces = (media.start + first, 70), (media.start + 10, 30)
-    timeline.tracks.append(track(*(clip("c", media.path, start, length) for start, length in pieces)))
+    parts = (media.start + first, 70), (media.start + 10, 30)
+    timeline.tracks.append(track(*(clip("c", media.path, start, length) for start, length in parts)))
     otio.adapters.write_to_file(timeline, str(tmp_path / "trailer.otio"))
     short, listed = relocked(demo, flat, cache)
     assert [(c.old, c.new) for c in listed if c.change == "trimmed"] == [(14, 1), (3, 2), (7, 3), (5, 4)]
