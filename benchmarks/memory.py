@@ -25,6 +25,7 @@ import av
 from ezvar.core.evidence import STRETCH, look_through
 from ezvar.core.evidence.tasks import kept_name
 from ezvar.core.lock import proxy_of, runs, take_lock
+from ezvar.core.memory import keep_tidy
 from ezvar.core.model import Cut, Source, new_id
 from ezvar.core.store import Cache, load_project, save_project
 from ezvar.demo import DEMO_PROJECT
@@ -116,6 +117,7 @@ def show(files: list[str]) -> None:
 
     from .window import wait
 
+    keep_tidy()
     app = make_application()
     window = MainWindow()
     window.resize(1280, 800)

@@ -6,6 +6,7 @@ import ctypes
 import os
 import threading
 from collections.abc import Hashable
+from contextlib import suppress
 from typing import Any, Generic, TypeVar
 
 from cachetools import LRUCache
@@ -20,12 +21,27 @@ def usual_budget() -> int:
     return min(_MOST, os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") // _PART)
 
 
+_MMAP_THRESHOLD, _ARENA_MAX = -3, -8  # parameters of mallopt(3), from malloc.h
+_PICTURE = 256 * 1024  # bytes of an array that is mapped by itself, and is the system's again once it is let go
+_ARENAS = 4
+
+
+def keep_tidy() -> None:
+    """Have the C library keep no more for itself than it must, for a program that stays open for days.
+
+    Pictures come and go on many threads; with its usual settings what they leave behind grows by hundreds of megabytes.
+    It costs a twentieth of the speed at which movies are looked through.
+    """
+    with suppress(AttributeError):  # another C library than glibc
+        library = ctypes.CDLL(None)
+        library.mallopt(_MMAP_THRESHOLD, _PICTURE)
+        library.mallopt(_ARENA_MAX, _ARENAS)
+
+
 def give_back() -> None:
     """Let the system have the memory that was set free; the C library holds on to it otherwise. Takes milliseconds."""
-    try:
+    with suppress(AttributeError):
         ctypes.CDLL(None).malloc_trim(0)
-    except AttributeError:  # another C library than glibc
-        return
 
 
 class Memory:

@@ -152,8 +152,9 @@ def relocked(
     A timeline is matched by what its shots show of which media, and cut where those were cut; what is not matched so
     where one of the two is a flat movie by its pictures, for which both are read through.
     """
-    taken = take_lock(path, rate or (None if old.lock.flat else old.lock.rate), folders, cache.folder, progress, cancel)
-    new = taken.doc
+    beside = {Path(media.path).parent for media in old.lock.media if media.content}  # media that it shares are there
+    stated = rate or (None if old.lock.flat else old.lock.rate)
+    new = take_lock(path, stated, (*folders, *sorted(beside)), cache.folder, progress, cancel).doc
     if new.lock.rate != old.lock.rate:
         raise TimelineError(
             f"it has {new.lock.rate} frames a second, the lock had {old.lock.rate}", file=path,

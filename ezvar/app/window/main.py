@@ -13,6 +13,7 @@ from ezvar.app.kit import theme
 from ezvar.app.session.jobs import Jobs, told
 from ezvar.core.errors import EzvarError
 from ezvar.core.framing import load_solver
+from ezvar.core.memory import keep_tidy
 from ezvar.core.progress import CancelToken, Progress
 
 from .main_window import MainWindow
@@ -40,11 +41,15 @@ def keep_from_collector() -> None:
 
 
 def get_ready(jobs: Jobs) -> None:
-    """Load on a thread of its own what the first change of a framing would otherwise wait for."""
+    """Load on a thread of its own what the first change of a framing would otherwise wait for.
+
+    What the project before left behind is collected first: nobody would ever do it afterwards.
+    """
 
     def load(progress: Progress, cancel: CancelToken) -> None:
         load_solver()
-        gc.freeze()
+        gc.unfreeze()
+        keep_from_collector()
 
     jobs.start("Getting ready", load, shown=False)
 
@@ -55,6 +60,7 @@ def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
         raise EzvarError(
             "there is no screen to show the window on", remedy="Start it from a desktop, or use the commands"
         )
+    keep_tidy()
     app = make_application()
     window = MainWindow()
     window.show()

@@ -50,8 +50,8 @@ def find_placements(bench: Workbench) -> None:
         bench.desk.lock_work.find_placements(path)
 
 
-@LOCK.command("lock.relock", "Take a changed lock in…")
+@LOCK.command("lock.relock", "Take a changed lock or a shorter edit in…")
 def relock(bench: Workbench) -> None:
-    path, _ = QFileDialog.getOpenFileName(bench.widget, "The changed lock", "", OPENS)
+    path, _ = QFileDialog.getOpenFileName(bench.widget, "The changed lock, or the shorter edit", "", OPENS)
     if path:
         bench.desk.lock_work.relock(path)
