@@ -11,6 +11,7 @@ from pathlib import Path
 
 import numpy as np
 from av.container import InputContainer
+from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
 from ezvar.core.errors import MediaError
@@ -105,7 +106,7 @@ def _probe(path: str | os.PathLike[str]) -> MovieFacts:
             if first is None:
                 raise MediaError("it has no picture that can be decoded", file=path, remedy="Export it again")
             index, rate, steady = index_of(container, stream, begins, path)
-            fields = first.height in _FIELD_HEIGHTS and _holds_fields(container, stream, index)
+            fields = first.height in _FIELD_HEIGHTS and _holds_fields(container, stream, index, first)
         aspect = stream.sample_aspect_ratio or stream.codec_context.sample_aspect_ratio or Fraction(1)
         if not Fraction(1, 8) <= aspect <= 8:
             aspect = Fraction(1)
@@ -139,17 +140,17 @@ def _probe(path: str | os.PathLike[str]) -> MovieFacts:
         )
 
 
-def _holds_fields(container: InputContainer, stream: VideoStream, index: FrameIndex) -> bool:
-    """Whether a movie that does not say so is interlaced, by a few pictures spread over it."""
+def _holds_fields(container: InputContainer, stream: VideoStream, index: FrameIndex, first: VideoFrame) -> bool:
+    """Whether a movie that does not say so is interlaced, by its first picture and a few spread over it."""
     affordable = int(len(index.pts) * _READ) if container.size > _LARGE else _LOOKED_AT
     looks = max(2, min(_LOOKED_AT, affordable))
     chosen = index.key_seek[np.unique(np.linspace(0, max(0, len(index.key_seek) - 2), looks).astype(int))]
-    planes = []
-    for key in chosen:
+    planes = [first.to_ndarray(format="gray")]
+    for key in chosen[1:] if len(chosen) == looks else chosen:
         container.seek(int(key), stream=stream, backward=True)
         ahead = 1 if len(chosen) == looks else _LOOKED_AT * _APART  # few keys: decode on
         planes += [f.to_ndarray(format="gray") for f in islice(decoded(container, stream), 0, ahead, _APART)]
-    return len(planes) > 1 and looks_interlaced(planes)
+    return looks_interlaced(planes)
 
 
 def media_label(path: str | os.PathLike[str]) -> tuple[str, Fraction, Fraction]:

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import islice
 
 import av
 import numpy as np
@@ -18,6 +19,7 @@ from ezvar.core.errors import MediaError
 from ezvar.core.timing import Rate
 
 _EVEN = 1.01  # ticks that a time may be off an even step: containers that count in milliseconds round each
+_TELLING = 4  # pictures in a row that tell whether any waits for another
 _LAST = 1 << 40  # ticks, later than any picture
 
 
@@ -118,12 +120,13 @@ def _from_table(
     It has decoding times only. Where these are even, presentation times are
     the same, later by what pictures wait to be put in order. The time of a
     key is then right but for pictures that are shown before it and coded after it.
+    Where they are not, that holds if no picture waits for another.
     """
     entries = [e for e in stream.index_entries if not e.is_discard]
     if not entries:
         return None  # in fragments
     coded = np.array([e.timestamp for e in entries], np.int64)
-    if not _is_even(coded):
+    if not _is_even(coded) and ((np.diff(coded) <= 0).any() or _reorders(container, stream, coded)):
         return None
     times = coded + (first - coded[0])
     keys = np.array([k for k, e in enumerate(entries) if e.is_keyframe], np.int64)
@@ -136,6 +139,17 @@ def _from_table(
     size = os.path.getsize(path)
     gone = [k for k, e in enumerate(entries) if e.pos + e.size > size]
     return _Found(times, times[keys], seek, gone[0] if gone else len(entries))
+
+
+def _reorders(container: InputContainer, stream: VideoStream, coded: np.ndarray) -> bool:
+    """Whether pictures are coded in another order than they are shown in, as a few in the middle tell."""
+    if stream.codec_context.has_b_frames:
+        return True
+    container.seek(int(coded[len(coded) // 2]), stream=stream, backward=True)
+    waits = {
+        p.pts - p.dts for p in islice(container.demux(stream), _TELLING) if p.pts is not None and p.dts is not None
+    }
+    return len(waits) > 1
 
 
 def _from_keys(container: InputContainer, stream: VideoStream, first: int) -> _Found | None:
