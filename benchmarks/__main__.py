@@ -108,8 +108,9 @@ def main() -> None:
     compare("detection", lambda: bare_decode(path), lambda: detection(path), 0.85)
     with tempfile.TemporaryDirectory() as temp:
         compare("rendering", lambda: bare_render(doc, Path(temp)), lambda: render(doc, Path(temp)), 0.8)
-    for other in ("benchmarks.window", "benchmarks.stage", "benchmarks.large"):
-        subprocess.run([sys.executable, "-m", other], check=True)
+    for other in ("window", "stage", "large", "whole", "opening", "memory"):
+        subprocess.run([sys.executable, "-m", f"benchmarks.{other}"], check=True)
+    print("Not run here, since they take long: alike, cuts, framing, footage, bad_input (python -m benchmarks.NAME)")
 
 
 if __name__ == "__main__":

@@ -35,6 +35,8 @@ class Score:
     missed: Counter[str] = field(default_factory=Counter)
     flagged: int = 0  # right ones that are asked about
     owned: int = 0
+    said: Counter[int] = field(default_factory=Counter)  # cuts taken, by tens of doubt
+    wrong: Counter[int] = field(default_factory=Counter)  # those of them that are false
     frames: int = 0
     by: dict[str, list[int]] = field(default_factory=dict)  # difficulty: right, missed
     traps: Counter[str] = field(default_factory=Counter)
@@ -74,6 +76,7 @@ def add(score: Score, truth: Made, signals: Signals) -> None:
             best = max(fits, key=lambda c: overlap(c, true.start, max(true.end, true.start + 1)))
             left.remove(best)
             score.right[kind] += 1
+            score.said[best.doubt // 10] += 1
             score.flagged += best.doubt >= CUT_NEEDS_A_LOOK
             counts[0] += 1
         else:
@@ -86,6 +89,8 @@ def add(score: Score, truth: Made, signals: Signals) -> None:
     for cut in left:
         score.false["cut" if cut.kind == "cut" else "wipe" if cut.kind == "wipe" else "mix"] += 1
         score.owned += cut.doubt >= CUT_NEEDS_A_LOOK
+        score.said[cut.doubt // 10] += 1
+        score.wrong[cut.doubt // 10] += 1
         trap = next((t for t in truth.traps if t[1] - 2 <= cut.frame <= t[2] + 2), None)
         score.errors.append(f"{truth.path.stem}: false {cut.kind} {cut.start}-{cut.end} {trap} doubt {cut.doubt}")
     for what, start, end in truth.traps:
@@ -113,6 +118,9 @@ def table(score: Score) -> str:
     lines += [
         "", f"{owned} of {score.mistakes} mistakes are among what the editor is asked about (doubt 30 and more),",
         f"and {score.flagged} of {right} right ones.", "",
+        "| doubt of what was taken | taken | wrong | |", "| --- | ---: | ---: | ---: |",
+        *(f"| {10 * d} to {10 * d + 9} | {n} | {score.wrong[d]} | {100 * score.wrong[d] / n:.1f} % |"
+          for d, n in sorted(score.said.items())), "",
         "| what there was | right | missed |", "| --- | ---: | ---: |",
         *(f"| {how} | {a} | {b} |" for how, (a, b) in sorted(score.by.items(), key=lambda i: -sum(i[1]))), "",
         "| what is no cut | there were | taken for one |", "| --- | ---: | ---: |",
