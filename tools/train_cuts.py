@@ -38,7 +38,7 @@ CLIPS = 4000
 """Clips put together, half of them from each half of the edits."""
 STEPS, BATCH = 2000, (12, 12)
 """Steps of fitting, and clips put together and parts of edits in each."""
-FLAGGED = 0.12
+FLAGGED = 0.03
 """The share of right cuts that may be flagged for a look."""
 ASKED = 0.92
 """The share of missed changes that must be among what is worth a look."""

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from itertools import pairwise
 
 from ezvar.core.media import MovieReader
 from ezvar.core.model import CUT_NEEDS_A_LOOK, Cut
@@ -15,6 +16,7 @@ from .reasons import reason
 from .signals import Signals, measure
 
 _REACH = 0.85  # how far the sensitivity moves the decision, of the way there is
+_ONE_MIX, _MAYBE_ONE = 8, 40  # frames between two mixes up to which they may be one, and the doubt that they are
 _APART = 2  # frames between two changes at the least
 
 
@@ -65,8 +67,19 @@ def judge(
             continue
         taken.append((low, high))
         found[candidate.score >= threshold].append(_cut(signals, candidate, threshold, level))
-    cuts, passed = (tuple(sorted(found[accepted], key=lambda c: c.start)) for accepted in (True, False))
-    return Judged(cuts, passed)
+    cuts, passed = (sorted(found[accepted], key=lambda c: c.start) for accepted in (True, False))
+    return Judged(tuple(_close_ones_doubted(cuts)), tuple(passed))
+
+
+def _close_ones_doubted(cuts: Sequence[Cut]) -> list[Cut]:
+    """Cuts in order; of two mixes that follow each other at once it is doubtful whether they are not one."""
+    found = list(cuts)
+    for k, (a, b) in enumerate(pairwise(cuts)):
+        if "cut" not in (a.kind, b.kind) and b.start - a.end <= _ONE_MIX:
+            for n in (k, k + 1):
+                why = found[n].why or "Another mix is so close to it that both may be one."
+                found[n] = replace(found[n], doubt=max(found[n].doubt, _MAYBE_ONE), why=why)
+    return found
 
 
 def _threshold(accept: float, sensitivity: float) -> float:
