@@ -15,6 +15,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from . import real
 from .edits import encode, texture
 
 WIDTH, HEIGHT, FPS = 320, 180, 25
@@ -42,7 +43,7 @@ class _SetUp:
     """A camera position: a place, with a figure that is there or not."""
 
     def __init__(self, rng: np.random.Generator, dark: bool) -> None:
-        place = texture(rng, WIDTH * 3, HEIGHT * 2).astype(np.float32)
+        place = real.place(rng, WIDTH * 3, HEIGHT * 2).astype(np.float32)
         self.level = rng.uniform(0.2, 0.4) if dark else rng.uniform(0.7, 1.1)
         self.place = np.clip(place * self.level, 0, 255).astype(np.uint8)
         self.figure = texture(rng, 60, 120).astype(np.float32) * self.level

@@ -1,6 +1,6 @@
 """How well cuts are found: a table of right, false and missed ones on generated edits.
 
-    python -m benchmarks.cuts [FOLDER] [FIRST] [LAST]
+    python -m benchmarks.cuts [FOLDER] [FIRST] [LAST] [--real FOLDER]
 
 Seeds from 1000 on are for judging; nothing was fitted on them. A hard cut is
 right on its very frame, a mix where its span overlaps the true one by 0.6 of
@@ -19,6 +19,7 @@ from ezvar.core.cuts import Signals, judge, measure
 from ezvar.core.media import MovieReader
 from ezvar.core.model import CUT_NEEDS_A_LOOK, Cut
 
+from . import real
 from .cut_scenes import FPS, Made, make
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -130,16 +131,17 @@ def table(score: Score) -> str:
 
 
 def main() -> None:
-    first, last = (int(a) for a in (*sys.argv[2:4], FIRST, LAST)[:2]) if len(sys.argv) > 3 else (FIRST, LAST)
+    given = real.taken(sys.argv[1:])
+    first, last = (int(a) for a in given[1:3]) if len(given) > 2 else (FIRST, LAST)
     with tempfile.TemporaryDirectory() as temp:
-        folder = Path(sys.argv[1]) if len(sys.argv) > 1 else Path(temp)
+        folder = Path(given[0]) if given else Path(temp)
         score = Score()
         for seed in range(first, last):
             truth = make(folder / f"{seed}.mp4", seed)
             with MovieReader(truth.path) as reader:
                 add(score, truth, measure(reader.frames(), reader.facts.frames))
         print(table(score))
-        if first >= FIRST:
+        if (first, last, given) == (FIRST, LAST, sys.argv[1:]):
             (ROOT / "docs" / "CUTS.md").write_text(table(score))
 
 

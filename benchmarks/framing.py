@@ -1,6 +1,6 @@
 """Windows judged against ground truth, beside a fixed centre and a plain follower.
 
-    python -m benchmarks.framing FOLDER [FIRST [ROUNDS]]
+    python -m benchmarks.framing FOLDER [FIRST [ROUNDS]] [--real FOLDER]
 
 Evidence of each scene is kept in FOLDER. Seeds from 500 on are for judging;
 1600 to 1600 + 21 rounds by default, which makes docs/FRAMING.md as well. The fixed centre never moves. The follower
@@ -25,6 +25,7 @@ from ezvar.core.framing import NEEDS_A_LOOK, Size, crop_windows, solve
 from ezvar.core.model import Document, Framing, Lock, Master, Media, Shot, Source, doubt
 from ezvar.core.timing import Rate
 
+from . import real
 from .footage import HEADING
 from .framing_scenes import FPS, HEIGHT, STANDING, WIDTH, Scene, scenes
 
@@ -259,7 +260,7 @@ def _say_more(shape: str, found: list[tuple[Scene, Result]], say: Callable[[str]
 
 
 def main() -> None:
-    folder, *numbers = sys.argv[1:]
+    folder, *numbers = real.taken(sys.argv[1:])
     first, rounds = (int(n) for n in (numbers + [str(JUDGED), "4"][len(numbers) :]))
     results = table(first, rounds, Path(folder))
     if first == JUDGED:

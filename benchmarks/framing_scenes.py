@@ -18,7 +18,7 @@ import numpy as np
 from ezvar.core.media import Picture, Planes
 from tools.demo_art.heads import SIZE, Person, head
 
-from .edits import texture
+from . import real
 
 WIDTH, HEIGHT, FPS = 640, 360, 25
 Box = tuple[float, float, float, float]
@@ -28,6 +28,7 @@ KINDS = (
     "stand", "stand", "stand", "close", "handheld", "light", "two near", "two far", "walk", "walk", "walk and stop",
     "fast", "enter", "exit", "occluded", "look-alikes", "pan with", "work", "thing", "title", "nothing",
 )  # fmt: skip
+_HEADS = 7  # head heights of a person who stands
 STANDING = ("stand", "close", "light", "work")
 
 
@@ -114,7 +115,9 @@ class Scene:
 
 def _draw(image: np.ndarray, actor: Actor, k: int) -> None:
     x, y = actor.at(k)
-    if actor.kind == "person":
+    if actor.kind == "person" and actor.skin is not None:
+        _paste(image, _cut_out(actor.skin), x - actor.skin.shape[1] / 2, y - actor.size / 2)
+    elif actor.kind == "person":
         _body(image, actor, x, y)
         mouth = 0.8 if actor.talks(k) and k // 3 % 3 else 0.05
         sprite = head(actor.who, 0.25 * round(np.sin(k / 40)), mouth, 0.0, actor.lamp)
@@ -130,9 +133,15 @@ def _draw(image: np.ndarray, actor: Actor, k: int) -> None:
         cv2.rectangle(image, (round(x - wide / 2), round(y - high / 2)), (round(x + wide / 2), round(y + high / 2)),
                       (235, 230, 215), -1)  # fmt: skip
     else:
-        alpha = np.ones((*actor.skin.shape[:2], 1), np.float32)
-        sprite = np.dstack([actor.skin.astype(np.float32) / 255, alpha])
+        sprite = _cut_out(actor.skin)
         _paste(image, sprite, x - sprite.shape[1] / 2, y - sprite.shape[0] / 2)
+
+
+def _cut_out(skin: np.ndarray) -> np.ndarray:
+    """A picture, with alpha or without, as a premultiplied sprite."""
+    colour = skin[..., :3].astype(np.float32) / 255
+    alpha = skin[..., 3:].astype(np.float32) / 255 if skin.shape[2] == 4 else np.ones((*skin.shape[:2], 1), np.float32)
+    return np.dstack([colour * alpha, alpha])
 
 
 def _body(image: np.ndarray, actor: Actor, x: float, y: float) -> None:
@@ -188,7 +197,7 @@ def scene(kind: str, seed: int) -> Scene:
     """The scene of a kind and seed; 5 to 11 seconds."""
     rng = np.random.default_rng(seed)
     frames = int(rng.integers(125, 275))
-    place = cv2.GaussianBlur(texture(rng, WIDTH * 3, HEIGHT * 2), (0, 0), rng.uniform(0.5, 3))
+    place = cv2.GaussianBlur(real.place(rng, WIDTH * 3, HEIGHT * 2), (0, 0), rng.uniform(0.5, 3))
     offset = rng.uniform((WIDTH * 0.8, HEIGHT * 0.4), (WIDTH * 1.2, HEIGHT * 0.6))
     size = float(rng.uniform(55, 105))
     x0, y0 = float(rng.uniform(0.14, 0.86) * WIDTH), float(rng.uniform(0.3, 0.45) * HEIGHT)
@@ -209,6 +218,7 @@ def scene(kind: str, seed: int) -> Scene:
             _people()[int(rng.integers(12))],
             talks=lambda k: talks,
             lamp=float(rng.choice([-0.6, 0.6])),
+            skin=real.person(rng, _HEADS * scale),
         )
 
     made = Scene(kind, seed, frames, place, still)
@@ -267,7 +277,7 @@ def scene(kind: str, seed: int) -> Scene:
     elif kind == "work":
         made.actors = [Actor("hands", stands(x0, 0.6 * HEIGHT, 2.0), float(rng.uniform(60, 110)))]
     elif kind == "thing":
-        skin = texture(rng, int(rng.uniform(60, 120)), int(rng.uniform(40, 90)))
+        skin = real.thing(rng, int(rng.uniform(60, 120)), int(rng.uniform(40, 90)))
         way = rng.uniform(0.05, 0.11) * WIDTH / FPS * rng.choice([-1, 1])
         begin = WIDTH / 2 - way * frames / 2
         made.actors = [Actor("thing", lambda k: (begin + way * k, 0.6 * HEIGHT), float(skin.shape[0]), skin=skin)]
