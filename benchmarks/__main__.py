@@ -110,7 +110,7 @@ def main() -> None:
         compare("rendering", lambda: bare_render(doc, Path(temp)), lambda: render(doc, Path(temp)), 0.8)
     for other in ("window", "stage", "large", "whole", "opening", "memory"):
         subprocess.run([sys.executable, "-m", f"benchmarks.{other}"], check=True)
-    print("Not run here, since they take long: alike, cuts, framing, footage, bad_input (python -m benchmarks.NAME);")
+    print("Not run here, since they take long: alike, cuts, spliced, framing, footage, bad_input (-m benchmarks.NAME);")
     print("cuts and framing take --real FOLDER, with real backgrounds and cut-outs for their scenes")
 
 

@@ -59,7 +59,15 @@ def thing(rng: np.random.Generator, width: int, height: int) -> np.ndarray:
 
 def person(rng: np.random.Generator, height: float) -> np.ndarray | None:
     """A real person from the head down, uint8 (rows, columns, 4), of a height; ``None`` where there is none."""
-    return _one_of(rng, _cut_outs(True), round(height)) if _cut_outs(True) else None
+    return _head_in_the_middle(_one_of(rng, _cut_outs(True), round(height))) if _cut_outs(True) else None
+
+
+def _head_in_the_middle(picture: np.ndarray) -> np.ndarray:
+    """A person with so much nothing at one side that the head stands in the middle."""
+    head = picture[: max(1, picture.shape[0] // 7), :, 3].sum(axis=0, dtype=float)
+    middle = round(float((head * np.arange(len(head))).sum() / max(1.0, head.sum())))
+    right = 2 * middle - picture.shape[1]  # how much is missing there; at the left where it is below 0
+    return np.pad(picture, ((0, 0), (max(0, -right), max(0, right)), (0, 0)))
 
 
 def _one_of(rng: np.random.Generator, pictures: tuple[np.ndarray, ...], height: int) -> np.ndarray:

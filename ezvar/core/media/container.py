@@ -7,8 +7,10 @@ import os
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import TypeVar
 
 import av
+from av.audio.stream import AudioStream
 from av.container import InputContainer
 from av.video.stream import VideoStream
 
@@ -54,6 +56,22 @@ def strictly(stream: VideoStream) -> VideoStream:
     """A stream whose decoder gives up pictures that it finds damaged, in place of guessing at them unsaid."""
     stream.codec_context.options = {"err_detect": "explode"}
     return stream
+
+
+_S = TypeVar("_S", VideoStream, AudioStream)
+
+
+def packets_of(container: InputContainer, stream: _S) -> Iterator[av.Packet[_S]]:
+    """The coded data of a stream from where the container stands.
+
+    Damage makes streams turn up that nobody announced; what belongs to them is passed over. Raises FFmpeg's errors.
+    """
+    while True:
+        try:
+            yield from container.demux(stream)
+            return
+        except IndexError:
+            continue
 
 
 @contextmanager

@@ -18,6 +18,8 @@ from av.video.stream import VideoStream
 from ezvar.core.errors import MediaError
 from ezvar.core.timing import Rate
 
+from .container import packets_of
+
 _EVEN = 1.01  # ticks that a time may be off an even step: containers that count in milliseconds round each
 _TELLING = 4  # pictures in a row that tell whether any waits for another
 _LAST = 1 << 40  # ticks, later than any picture
@@ -64,7 +66,7 @@ def decoded(container: InputContainer, stream: VideoStream) -> Iterator[av.Video
 def _packets(container: InputContainer, stream: VideoStream) -> Iterator[av.Packet[VideoStream]]:
     """The coded pictures from where the container stands, as far as it can be read."""
     with suppress(av.error.FFmpegError):
-        yield from container.demux(stream)
+        yield from packets_of(container, stream)
 
 
 def first_picture(container: InputContainer, stream: VideoStream) -> tuple[av.VideoFrame | None, int | None]:
@@ -147,7 +149,9 @@ def _reorders(container: InputContainer, stream: VideoStream, coded: np.ndarray)
         return True
     container.seek(int(coded[len(coded) // 2]), stream=stream, backward=True)
     waits = {
-        p.pts - p.dts for p in islice(container.demux(stream), _TELLING) if p.pts is not None and p.dts is not None
+        p.pts - p.dts
+        for p in islice(packets_of(container, stream), _TELLING)
+        if p.pts is not None and p.dts is not None
     }
     return len(waits) > 1
 
@@ -168,7 +172,9 @@ def _from_keys(container: InputContainer, stream: VideoStream, first: int) -> _F
         if ends is not None:
             tail = np.array([round((ends - 1 / Fraction(rate)) / stream.time_base)])
         else:
-            tail = np.array(sorted(p.pts for p in container.demux(stream) if p.size and p.pts is not None), np.int64)
+            tail = np.array(
+                sorted(p.pts for p in packets_of(container, stream) if p.size and p.pts is not None), np.int64
+            )
     except av.error.FFmpegError:
         return None
     if len(keys) < 2 or not tail.size or keys[0] < first:

@@ -14,7 +14,7 @@ from av.video.reformatter import VideoReformatter
 from ezvar.core.errors import MediaError
 from ezvar.core.progress import Cancelled
 
-from .container import open_movie, reading, strictly, video_stream
+from .container import open_movie, packets_of, reading, strictly, video_stream
 from .facts import MovieFacts, probe
 from .picture import Picture
 from .planes import Planes
@@ -53,6 +53,7 @@ class MovieReader:
         self._container = open_movie(path)
         self._stream = strictly(video_stream(self._container, path))
         self._stream.thread_type = "AUTO"
+        self._guessing = False  # whether the decoder may guess at what it finds damaged
         self._alone = False  # whether one thread decodes: several lose all that follows damage
         self._decoded = self._from_start()
         self._next = 0  # the picture that the decoder gives next
@@ -97,11 +98,28 @@ class MovieReader:
             self._unwanted = unwanted
             number = int(self.facts.index.picture[n])
             try:
-                return self._picture(number).numbered(n)
-            except _Torn:
-                self._alone = True
-                self._reopen()
-                return self._picture(number).numbered(n)
+                return self._tried(number).numbered(n)
+            except MediaError:
+                if self._guessing:
+                    raise
+                self._guess()
+                return self._tried(number).numbered(n)
+
+    def _tried(self, number: int) -> Picture:
+        """A coded picture; decoded by one thread alone from where several have come upon damage."""
+        try:
+            return self._picture(number)
+        except _Torn:
+            self._alone = True
+            self._reopen()
+            return self._picture(number)
+
+    def _guess(self) -> None:
+        """Go on with a decoder that guesses: what is right nowhere is shown as well as it can be, and said to be
+        damaged."""
+        self._guessing = True
+        self._stands.clear()
+        self._reopen()
 
     def frames(self, start: int = 0, end: int | None = None) -> Iterator[Picture]:
         """The frames from ``start`` up to, and without, ``end``, in order."""
@@ -229,7 +247,7 @@ class MovieReader:
         """
         self._target = int(self.facts.index.pts[0])
         codec = self._stream.codec_context
-        packets, hurt = self._container.demux(self._stream), False
+        packets, hurt = packets_of(self._container, self._stream), False
         while True:
             try:
                 packet = next(packets, None)
@@ -248,7 +266,7 @@ class MovieReader:
                 continue
             for frame in frames:
                 hurt = hurt and not frame.key_frame
-                yield frame, hurt or frame.is_corrupt
+                yield frame, hurt or frame.is_corrupt or self._guessing
 
     def _seek(self, ticks: int, whole: bool) -> None:
         try:
@@ -261,7 +279,8 @@ class MovieReader:
     def _reopen(self) -> None:
         self._container.close()
         self._container = open_movie(self._path)
-        self._stream = strictly(video_stream(self._container, self._path))
+        stream = video_stream(self._container, self._path)
+        self._stream = stream if self._guessing else strictly(stream)
         self._stream.thread_type = "NONE" if self._alone else "AUTO"
         self._decoded = self._from_start()
         self._next, self._ahead, self._behind = 0, None, None

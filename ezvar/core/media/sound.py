@@ -16,7 +16,7 @@ from av.container import InputContainer
 
 from ezvar.core.errors import EzvarError, MediaError
 
-from .container import open_movie
+from .container import open_movie, packets_of
 from .facts import AudioFacts, MovieFacts
 
 SOUND_RATE = 48_000
@@ -171,7 +171,7 @@ def _frames(
             on_fault(MediaError("its sound is damaged", file=path, remedy="Copy it again"))
         told = True
 
-    packets = container.demux(stream)
+    packets = packets_of(container, stream)
     while True:
         try:
             packet = next(packets, None)
