@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from ezvar.core.model import Document
 from ezvar.core.store import Cache
-from ezvar.core.viewing import Proxy, Span
+from ezvar.core.viewing import Proxy
 
-from .placement import used_size
 from .strips import runs
 
 
 def proxy_of(doc: Document, cache: Cache) -> Proxy:
     """The proxy of a document's lock, whether it is there or still to be made."""
-    spans = [Span(r.start, r.end, r.strip, r.first, *used_size(doc, r.shot)) for r in runs(doc)]
-    return Proxy(cache.folder, spans)
+    return Proxy(cache.folder, runs(doc))

@@ -13,10 +13,13 @@ from fractions import Fraction
 from math import ceil, floor
 
 from ezvar.core.model import Document, Media, Placement, Shot
+from ezvar.core.viewing import Span
+
+from .placement import used_size
 
 
 @dataclass(frozen=True)
-class Run:
+class Run(Span):
     """Lock frames ``start`` to ``end``, which one clip fills without a jump; ``shot`` is the first of its shots.
 
     ``strip`` names the media's pictures, one each lock frame, as the lock shows them: the same media at the same speed
@@ -25,18 +28,9 @@ class Run:
     be negative. Where nothing is to be seen the strip is empty.
     """
 
-    start: int
-    end: int
     shot: Shot
-    strip: str
-    first: int
     low: int
     high: int
-
-    @property
-    def last(self) -> int:
-        """The strip's picture after the last one that the run shows."""
-        return self.first + self.end - self.start
 
     def at(self, picture: int) -> int:
         """The lock frame of a picture of the strip, also outside the run."""
@@ -99,7 +93,8 @@ def _run(doc: Document, shot: Shot, end: int, media: Media) -> Run:
         low, high = floor((media.frames - rest) / step) + 1, floor(rest / -step) + 1
     phase = position - first * step
     name = "" if media.missing or media.kind == "black" else _name(doc, shot, media, phase, step, first)
-    return Run(shot.start, end, shot, name, first, min(low, first), max(high, first + length))
+    size = used_size(doc, shot)
+    return Run(shot.start, end, name, first, *size, shot, min(low, first), max(high, first + length))
 
 
 def _name(doc: Document, shot: Shot, media: Media, phase: Fraction, step: Fraction, first: int) -> str:
