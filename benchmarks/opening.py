@@ -103,7 +103,7 @@ def main() -> None:
             container.av.open = _opened
             share = 100 * (Counted.read_in_all + 17 * 65_536) / size
             print(f"{name + ', ' + kind:34}{size >> 20:6}{share:30.2f} %{took:8.2f}", flush=True)
-    print("aim: under 2 %, a second at most; uneven pictures that no table tells are read through")
+    print("aim: under 2 %, a second at most; uneven pictures that no table tells are read through, with progress")
 
 
 if __name__ == "__main__":

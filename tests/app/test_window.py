@@ -1,20 +1,24 @@
 """The real window, driven by clicks and keys."""
 
+import threading
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QAbstractButton, QFileDialog, QMessageBox
 
+from ezvar.app.kit import theme
 from ezvar.app.window.finder import Finder
 from ezvar.core import edits
-from ezvar.core.media import probe
+from ezvar.core.media import index, probe
 from ezvar.core.model import Backdrop, Master, doubt
 from ezvar.core.planning import handed_out
 from ezvar.core.store import load_project, save_project
 
 from ..driving import ALT, CTRL, LEFT, click, press, rest, window_of
+from ..media import make_movie
 
 
 def test_from_an_empty_window_to_a_finished_master(window, qtbot, edit, tmp_path, monkeypatch):
@@ -386,6 +390,23 @@ def test_a_bad_file_is_said_and_what_was_open_stays(opened, qtbot, tmp_path, kin
     assert opened.session.project.document is before
     qtbot.mouseClick(opened.banner.dismiss, LEFT)
     assert not opened.banner.isVisible()
+
+
+def test_a_movie_that_is_read_through_shows_its_beginning_and_can_be_stopped(window, qtbot, tmp_path, monkeypatch):
+    path = make_movie(tmp_path / "m.mkv", 30, times=np.cumsum([24, 96, 24] * 10).tolist())
+    hold = threading.Event()
+    packets = index.packets_of
+    monkeypatch.setattr(
+        index, "packets_of", lambda *a: (p for k, p in enumerate(packets(*a)) if k < 25 or hold.wait(9))
+    )
+    lock = window.pages["lock"]
+    window.session.files.open(path)
+    qtbot.waitUntil(lambda: lock.pages.currentIndex() == 1)
+    assert lock.well.grab().toImage().pixelColor(lock.well.rect().center()) != theme.WELL
+    window.jobs.running[0].cancel()
+    hold.set()
+    qtbot.waitUntil(lambda: lock.pages.currentIndex() == 0)
+    assert window.session.project.doc is None
 
 
 def test_a_project_whose_movie_is_gone_opens_and_says_so(window, qtbot, planned, tmp_path):

@@ -28,7 +28,7 @@ from ezvar.core.media import (
     sound_blocks,
 )
 from ezvar.core.memory import Memory
-from ezvar.core.progress import Cancelled
+from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.timing import Rate
 from ezvar.core.viewing import FrameServer, Proxy, Span, proxy_picture
 
@@ -166,16 +166,29 @@ def test_facts_of_a_whole_movie(movie):
     assert facts.quick_frame(0, 50, 30) == 0
 
 
-def test_uneven_times_are_laid_on_an_even_rate(tmp_path):
-    """Each frame shows the picture that is on screen at its time."""
-    times = [0, 24, 48, 96, 120, 216, 240, 264]  # 25 a second with gaps
-    facts = probe(make_movie(tmp_path / "vfr.mp4", 8, times=times))
+@pytest.mark.parametrize(("suffix", "is_read"), [(".mp4", False), (".mkv", True)])
+def test_uneven_times_are_laid_on_an_even_rate(tmp_path, suffix, is_read):
+    """Each frame shows the picture that is on screen at its time; only what has no table is read through, with its
+    first picture shown before, and can be stopped."""
+    times = np.cumsum([0, *random.Random(7).choices([24, 24, 48, 96], k=59)])  # 25 a second with gaps
+    path = make_movie(tmp_path / f"vfr{suffix}", 60, times=times.tolist(), gop=15)
+    said, seen, cancel = [], [], CancelToken()
+    cancel.cancel()
+    if is_read:
+        with pytest.raises(Cancelled):
+            probe(path, cancel=cancel)
+    facts = probe(path, lambda part, _: said.append(part), None, seen.append)
     assert not facts.steady
-    with MovieReader(facts.path, facts) as reader:
-        shown = [number_in(reader.frame(n).stored.y) for n in range(facts.frames)]
+    assert [number_in(p.stored.y) for p in seen] == [0] * is_read
+    assert said == sorted(said)
+    assert bool(said) == is_read
     at = [float(facts.rate.seconds(n)) * 600 for n in range(facts.frames)]
-    assert shown == [max(k for k, t in enumerate(times) if t <= now + 1) for now in at]
-    assert shown[-1] == 7
+    on_screen = [max(k for k, t in enumerate(times) if t <= now + 1) for now in at]
+    with MovieReader(path, facts) as reader:
+        order = random.Random(1).sample(range(facts.frames), facts.frames)
+        shown = {n: number_in(reader.frame(n).stored.y) for n in order}
+    assert [shown[n] for n in range(facts.frames)] == on_screen
+    assert on_screen[-1] == 59
 
 
 def _text(path):

@@ -7,10 +7,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
+import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.core.edits import set_framings
 from ezvar.core.lock import LockReader, LooseClip, RateNeeded, Search, lock_from_clips, take_lock
+from ezvar.core.media import Picture, fit_within
 from ezvar.core.model import Document
 from ezvar.core.names import readable
 from ezvar.core.progress import CancelToken, Progress
@@ -24,6 +26,8 @@ from .open_media import OpenMedia
 from .played_marks import PlayedMarks
 from .position import Position
 from .project import Project, Saved
+
+_GLANCE = (1280, 720)  # pixels within which the first picture is shown while its movie is read
 
 
 @dataclass(frozen=True)
@@ -39,6 +43,14 @@ class _Opened:
 
 
 @dataclass(frozen=True)
+class Beginning:
+    """The first picture, RGB uint8 (height, width, 3), of a movie that is being read through before it can open."""
+
+    name: str
+    picture: np.ndarray
+
+
+@dataclass(frozen=True)
 class InTheWay:
     """What stands where a project was to be saved: another one, in words, or its own, which somebody else has saved."""
 
@@ -51,6 +63,7 @@ class ProjectFiles(QObject):
 
     opened = pyqtSignal(object)  # another lock, with what the search for its media came to
     settled = pyqtSignal()  # another lock is open, and everybody has taken it up
+    beginning = pyqtSignal(object)  # how a movie that is being read begins, a `Beginning`; ``None`` once that has ended
     in_the_way = pyqtSignal(object)  # what stands where the project was to be saved, an `InTheWay`
     rate_needed = pyqtSignal(object, object)  # a timeline's path, the rates that its timecodes allow
 
@@ -69,13 +82,17 @@ class ProjectFiles(QObject):
         """
         path = Path(file)
 
+        def begun(picture: Picture) -> None:
+            seen = picture.glance(*fit_within(picture.width, picture.height, *_GLANCE))
+            self.beginning.emit(Beginning(readable(path.name), seen))
+
         def work(progress: Progress, cancel: CancelToken) -> _Opened | RateNeeded:
             if path.suffix.lower() == ".ezvar":
                 doc, revision = read_project(path)
                 reader = self._media.reader_of(doc)
                 return _Opened(doc, None, reader) if template else _Opened(doc, path, reader, revision=revision)
             try:
-                taken = take_lock(path, rate, (), self._cache.folder, progress, cancel)
+                taken = take_lock(path, rate, (), self._cache.folder, progress, cancel, begun)
             except RateNeeded as needed:
                 return needed
             return _Opened(taken.doc, None, self._media.reader_of(taken.doc), taken.search)
@@ -86,7 +103,10 @@ class ProjectFiles(QObject):
             else:
                 self._show(found)
 
-        self._jobs.start(f"Opening {readable(path.name)}", work, done, self._messages.say_problem)
+        self._jobs.start(
+            f"Opening {readable(path.name)}", work, done, self._messages.say_problem,
+            ended=lambda: self.beginning.emit(None),
+        )  # fmt: skip
 
     def _show(self, found: _Opened) -> None:
         self._media.leave()

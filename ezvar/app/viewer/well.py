@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from ezvar.app.background.desk import Desk
 from ezvar.app.kit import theme
 from ezvar.app.session.jobs import later
+from ezvar.app.session.project_files import Beginning
 from ezvar.core import edits
 from ezvar.core.framing import (
     Place,
@@ -37,7 +38,7 @@ from ezvar.core.framing import (
 from ezvar.core.model import Document, Master
 
 from . import well_drawing as drawing
-from .pictures import Result, View, Viewer
+from .pictures import Result, View, Viewer, image_of
 from .well_hands import WellHands
 from .well_places import SIDE, Look, Places, lay_out, screen_size
 
@@ -78,12 +79,14 @@ class Well(QWidget):
         self._image: QImage | None = None
         self._results: tuple[QImage | None, ...] = ()
         self._error = ""
+        self._beginning: tuple[str, QImage] | None = None
         self.hands = WellHands(self, desk)
         session.at.frame_changed.connect(lambda _: self.ask(moved=True))
         session.project.changed.connect(lambda: self.ask())
         session.at.master_changed.connect(lambda: self.ask())
         session.at.pane_changed.connect(lambda: self.ask())
         desk.of_shot.ready.connect(self.update)
+        later(session.files.beginning, self._show_beginning)
 
     def set_viewer(self, viewer: Viewer | None) -> None:
         self.viewer = viewer
@@ -147,6 +150,11 @@ class Well(QWidget):
         self.update()
         self.picture_shown.emit(frame)
 
+    def _show_beginning(self, found: Beginning | None) -> None:
+        """Show the first picture of a movie that is being read through, in place of what is open."""
+        self._beginning = None if found is None else (found.name, image_of(found.picture))
+        self.update()
+
     def _fail(self, message: str) -> None:
         self._error = message
         self.update()
@@ -203,6 +211,9 @@ class Well(QWidget):
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         painter.fillRect(self.rect(), theme.WELL)
         session = self.session
+        if self._beginning is not None:
+            drawing.beginning(painter, QRectF(self.rect()), *self._beginning)
+            return
         if session.project.doc is None:
             return
         shown, active = self.shown(), self.active()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF, QRegion
 
 from ezvar.app.kit import theme
@@ -129,6 +129,19 @@ def scaled(box: QRectF, picture: QRectF) -> QRectF:
         picture.left() + box.left() * picture.width(), picture.top() + box.top() * picture.height(),
         box.width() * picture.width(), box.height() * picture.height(),
     )  # fmt: skip
+
+
+def beginning(painter: QPainter, box: QRectF, name: str, image: QImage) -> None:
+    """The first picture of a movie that is being read through, and that it is."""
+    words = QRectF(box.left(), box.bottom() - theme.px(36), box.width(), theme.px(24))
+    room = box.adjusted(24, 24, -24, -theme.px(48))
+    size = QSizeF(image.size()).scaled(room.size(), Qt.AspectRatioMode.KeepAspectRatio)
+    place = QRectF(QPointF(), size)
+    place.moveCenter(room.center())
+    place_image(painter, image, place)
+    painter.setFont(theme.sans(12))
+    painter.setPen(theme.WELL_INK)
+    painter.drawText(words, Qt.AlignmentFlag.AlignCenter, f"The beginning of {name}, which is still being read through")
 
 
 def place_image(painter: QPainter, image: QImage, box: QRectF) -> None:

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from ezvar.core import edits
 from ezvar.core.errors import TimelineError
-from ezvar.core.media import fingerprint, probe
+from ezvar.core.media import Begun, MovieFacts, fingerprint, probe, unseen
 from ezvar.core.model import Document, Shot, Source, new_id
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import Rate
@@ -54,16 +54,18 @@ def take_lock(
     unpack: str | os.PathLike[str] | None = None,
     progress: Progress = silent,
     cancel: CancelToken | None = None,
+    begun: Begun = unseen,
 ) -> TakenLock:
     """Take a flat movie or a timeline in.
 
     ``rate`` overrides what a timeline states; an EDL needs one, else
     `RateNeeded` is raised. Media are looked for in the timeline's own folder
-    and in ``folders``. ``unpack`` is where a bundle's media go. Raises an
-    `EzvarError` for what cannot be read.
+    and in ``folders``. ``unpack`` is where a bundle's media go. ``begun`` is
+    handed the first picture of a flat movie whose file has to be read through
+    first. Raises an `EzvarError` for what cannot be read.
     """
     if not is_timeline(path):
-        return TakenLock(_flat(path, rate), Search({}, ()))
+        return TakenLock(_flat(path, rate, probe(path, progress, cancel, begun)), Search({}, ()))
     progress(0.0, "Reading the timeline")
     check_regular(path, TimelineError)
     reading, inside = read_timeline_file(path, rate, unpack)
@@ -97,8 +99,8 @@ def read_timeline_file(
     return read_timeline_object(open_otio(path), name, rate), []
 
 
-def _flat(path: str | os.PathLike[str], rate: Rate | None) -> Document:
-    lock = lock_from_movie(probe(path))
+def _flat(path: str | os.PathLike[str], rate: Rate | None, facts: MovieFacts) -> Document:
+    lock = lock_from_movie(facts)
     if rate is not None and rate != lock.rate:
         raise TimelineError(f"it has {lock.rate} frames a second, not {rate}", file=path, remedy="Leave the rate out")
     return Document(lock, (Shot(new_id(), 0, lock.frames, Source(lock.media[0].id, Fraction(0))),), project=new_id())

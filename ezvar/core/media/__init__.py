@@ -2,7 +2,7 @@
 
 from .colour import ColourTags
 from .container import fingerprint
-from .facts import MOVIE_SUFFIXES, AudioFacts, MovieFacts, media_label, probe
+from .facts import MOVIE_SUFFIXES, AudioFacts, Begun, MovieFacts, media_label, probe, unseen
 from .picture import Picture, fit_within
 from .planes import EIGHT_BIT_420, Planes, SampleForm
 from .reader import MovieReader
@@ -17,6 +17,7 @@ __all__ = [
     "SOUND_SUFFIXES",
     "STILL_SUFFIXES",
     "AudioFacts",
+    "Begun",
     "ColourTags",
     "MovieFacts",
     "MovieReader",
@@ -35,4 +36,5 @@ __all__ = [
     "probe_sound",
     "read_still",
     "sound_blocks",
+    "unseen",
 ]

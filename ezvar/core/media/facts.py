@@ -3,23 +3,29 @@
 from __future__ import annotations
 
 import os
+import threading
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
-from functools import lru_cache
 from itertools import islice
 from pathlib import Path
 
 import numpy as np
 from av.container import InputContainer
 from av.video.frame import VideoFrame
+from av.video.reformatter import VideoReformatter
 from av.video.stream import VideoStream
+from cachetools import LRUCache
 
 from ezvar.core.errors import MediaError
+from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import Rate, frame_of
 
 from .container import open_movie, reading, video_stream
-from .index import FrameIndex, decoded, first_picture, index_of
+from .index import FrameIndex, decoded, first_picture, index_of, key_picture
 from .interlace import looks_interlaced
+from .picture import Picture
+from .planes import Planes
 
 MOVIE_SUFFIXES = frozenset({".mp4", ".mov", ".mkv", ".webm", ".mxf", ".m4v", ".avi", ".ts", ".mts", ".mpg"})
 """The endings of files that are looked at as movies."""
@@ -78,9 +84,21 @@ class MovieFacts:
         return self.rate.seconds(self.frames)
 
 
-def probe(path: str | os.PathLike[str]) -> MovieFacts:
+Begun = Callable[[Picture], object]
+"""Called with the first picture of a movie whose file is going to be read through."""
+
+
+def unseen(picture: Picture) -> None:
+    """A beginning that nobody looks at."""
+
+
+def probe(
+    path: str | os.PathLike[str], progress: Progress = silent, cancel: CancelToken | None = None, begun: Begun = unseen
+) -> MovieFacts:
     """Read a movie's facts and index. Decodes one picture, and a few more where it may be interlaced.
 
+    A file whose tables say too little is read through, with ``progress``;
+    ``begun`` is handed its first picture before.
     Raises `MediaError` for files that are no movie or have no picture that
     can be decoded. What was read is kept for as long as the file's size and
     date stay.
@@ -88,16 +106,22 @@ def probe(path: str | os.PathLike[str]) -> MovieFacts:
     try:
         state = os.stat(path)
     except (OSError, ValueError):
-        return _probe(path)  # which says what is wrong
-    return _kept(str(path), state.st_size, state.st_mtime_ns)
+        return _probe(path, progress, cancel, begun)  # which says what is wrong
+    key = str(path), state.st_size, state.st_mtime_ns
+    with _KEPT_LOCK:
+        kept = _KEPT.get(key)
+    if kept is None:
+        kept = _probe(path, progress, cancel, begun)
+        with _KEPT_LOCK:
+            _KEPT[key] = kept
+    return kept
 
 
-@lru_cache(maxsize=64)
-def _kept(path: str, size: int, changed: int) -> MovieFacts:
-    return _probe(path)
+_KEPT: LRUCache[tuple[str, int, int], MovieFacts] = LRUCache(maxsize=64)
+_KEPT_LOCK = threading.Lock()
 
 
-def _probe(path: str | os.PathLike[str]) -> MovieFacts:
+def _probe(path: str | os.PathLike[str], progress: Progress, cancel: CancelToken | None, begun: Begun) -> MovieFacts:
     with open_movie(path) as container:
         stream = video_stream(container, path)
         with reading(path, "reading it"):
@@ -105,15 +129,17 @@ def _probe(path: str | os.PathLike[str]) -> MovieFacts:
             first, begins = first_picture(container, stream)
             if first is None:
                 raise MediaError("it has no picture that can be decoded", file=path, remedy="Export it again")
-            index, rate, steady = index_of(container, stream, begins, path)
+            aspect, rotation, (width, height) = _upright(stream, first)
+
+            def through(part: float) -> None:
+                if cancel is not None:
+                    cancel.check()
+                if not part:
+                    begun(Picture(0, Planes.of_frame(first, VideoReformatter()), width, height, rotation))
+                progress(part, "Reading it through")
+
+            index, rate, steady = index_of(container, stream, begins, path, through)
             fields = first.height in _FIELD_HEIGHTS and _holds_fields(container, stream, index, first)
-        aspect = stream.sample_aspect_ratio or stream.codec_context.sample_aspect_ratio or Fraction(1)
-        if not Fraction(1, 8) <= aspect <= 8:
-            aspect = Fraction(1)
-        rotation = round(first.rotation / 90) % 4 * 90
-        width, height = round(first.width * aspect), first.height
-        if rotation in (90, 270):
-            width, height = height, width
         start, drop, stated = _start_timecode(container, stream, rate)
         audio = next(iter(container.streams.audio), None)
         return MovieFacts(
@@ -123,7 +149,7 @@ def _probe(path: str | os.PathLike[str]) -> MovieFacts:
             pixel_format=first.format.name,
             stored_width=first.width,
             stored_height=first.height,
-            pixel_aspect=Fraction(aspect),
+            pixel_aspect=aspect,
             rotation=rotation,
             width=width,
             height=height,
@@ -140,6 +166,16 @@ def _probe(path: str | os.PathLike[str]) -> MovieFacts:
         )
 
 
+def _upright(stream: VideoStream, first: VideoFrame) -> tuple[Fraction, int, tuple[int, int]]:
+    """A pixel's aspect, the degrees that make the picture upright, and its size then, in square pixels."""
+    aspect = Fraction(stream.sample_aspect_ratio or stream.codec_context.sample_aspect_ratio or 1)
+    if not Fraction(1, 8) <= aspect <= 8:
+        aspect = Fraction(1)
+    rotation = round(first.rotation / 90) % 4 * 90
+    width, height = round(first.width * aspect), first.height
+    return aspect, rotation, (height, width) if rotation in (90, 270) else (width, height)
+
+
 def _holds_fields(container: InputContainer, stream: VideoStream, index: FrameIndex, first: VideoFrame) -> bool:
     """Whether a movie that does not say so is interlaced, by its first picture and a few spread over it."""
     affordable = int(len(index.pts) * _READ) if container.size > _LARGE else _LOOKED_AT
@@ -148,8 +184,12 @@ def _holds_fields(container: InputContainer, stream: VideoStream, index: FrameIn
     planes = [first.to_ndarray(format="gray")]
     for key in chosen[1:] if len(chosen) == looks else chosen:
         container.seek(int(key), stream=stream, backward=True)
-        ahead = 1 if len(chosen) == looks else _LOOKED_AT * _APART  # few keys: decode on
-        planes += [f.to_ndarray(format="gray") for f in islice(decoded(container, stream), 0, ahead, _APART)]
+        if len(chosen) == looks:
+            found = key_picture(container, stream)
+            planes += [found.to_ndarray(format="gray")] if found else []
+        else:  # few keys: decode on
+            following = islice(decoded(container, stream), 0, _LOOKED_AT * _APART, _APART)
+            planes += [f.to_ndarray(format="gray") for f in following]
     return looks_interlaced(planes)
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass
 from fractions import Fraction
@@ -19,9 +19,12 @@ from ezvar.core.errors import MediaError
 from ezvar.core.timing import Rate
 
 from .container import packets_of
+from .waits import waits_of
 
 _EVEN = 1.01  # ticks that a time may be off an even step: containers that count in milliseconds round each
-_TELLING = 4  # pictures in a row that tell whether any waits for another
+_TELLING, _REORDERED = 60, 5  # pictures that tell whether some are left out, and the last of them, which do not
+_DAMAGE = 2  # gaps that tell of damage rather than of times that are uneven
+_READ_ANYWAY, _READ = 200_000, 0.001  # bytes, and part of the file, that are read for it
 _LAST = 1 << 40  # ticks, later than any picture
 
 
@@ -81,15 +84,29 @@ def first_picture(container: InputContainer, stream: VideoStream) -> tuple[av.Vi
     return None, None
 
 
+def key_picture(container: InputContainer, stream: VideoStream) -> av.VideoFrame | None:
+    """The picture at which the container stands, alone: nothing that follows is read to put it in order.
+
+    Afterwards the container has to seek before anything else is decoded.
+    """
+    with suppress(av.error.FFmpegError):
+        for packet in islice(packets_of(container, stream), 1):
+            found = [*packet.decode(), *stream.decode(None)]
+            return found[0] if found else None
+    return None
+
+
 def index_of(
-    container: InputContainer, stream: VideoStream, first: int | None, path: str | os.PathLike[str]
-) -> tuple[FrameIndex, Rate, bool]:
+    container: InputContainer, stream: VideoStream, first: int | None, path: str | os.PathLike[str],
+    through: Callable[[float], object],
+) -> tuple[FrameIndex, Rate, bool]:  # fmt: skip
     """The index of a movie, its rate, and whether its pictures come evenly. The container stands anywhere afterwards.
 
     ``first`` is the time at which its first picture is shown, in ticks. Reads
-    the file through only where its table says too little: it lists key
-    pictures only or nothing, or pictures come unevenly. Raises `MediaError` where there is
-    no picture.
+    the file through only where its tables say too little: they list key
+    pictures only or nothing, and pictures come unevenly; ``through`` is then
+    told again and again the part that is read, from 0 on, and what it raises ends the
+    reading. Raises `MediaError` where there is no picture.
     """
     found = None
     if first is not None:
@@ -97,7 +114,7 @@ def index_of(
         found = _from_table(container, stream, first, path) if "mov" in names else None
         found = _from_keys(container, stream, first) if "matroska" in names else found
     if found is None:
-        found = _read_through(container, stream, path)
+        found = _read_through(container, stream, path, through)
     try:
         rate, steady = _rate(found.times, stream)
     except ValueError as error:
@@ -122,45 +139,47 @@ def _from_table(
     It has decoding times only. Where these are even, presentation times are
     the same, later by what pictures wait to be put in order. The time of a
     key is then right but for pictures that are shown before it and coded after it.
-    Where they are not, that holds if no picture waits for another.
+    Where they are not, another table says how long each picture waits.
     """
     entries = [e for e in stream.index_entries if not e.is_discard]
     if not entries:
         return None  # in fragments
     coded = np.array([e.timestamp for e in entries], np.int64)
-    if not _is_even(coded) and ((np.diff(coded) <= 0).any() or _reorders(container, stream, coded)):
-        return None
-    times = coded + (first - coded[0])
     keys = np.array([k for k, e in enumerate(entries) if e.is_keyframe], np.int64)
     if not keys.size:
         return None
+    size = os.path.getsize(path)
+    gone = [k for k, e in enumerate(entries) if e.pos + e.size > size]
+    there = gone[0] if gone else len(entries)
+    if not _is_even(coded):
+        return _from_waits(coded, keys, there, waits_of(path, stream.id, len(stream.index_entries)), first)
+    times = coded + (first - coded[0])
     before = [e.timestamp for e in stream.index_entries if e.is_discard and e.is_keyframe]  # from which the first is
     seek = times[keys]  # FFmpeg takes the shift between the two times off what is sought in these files
     if before and keys[0] > 0:
         keys, seek = np.array([0, *keys]), np.array([before[-1] + first - coded[0], *seek])
-    size = os.path.getsize(path)
-    gone = [k for k, e in enumerate(entries) if e.pos + e.size > size]
-    return _Found(times, times[keys], seek, gone[0] if gone else len(entries))
+    return _Found(times, times[keys], seek, there)
 
 
-def _reorders(container: InputContainer, stream: VideoStream, coded: np.ndarray) -> bool:
-    """Whether pictures are coded in another order than they are shown in, as a few in the middle tell."""
-    if stream.codec_context.has_b_frames:
-        return True
-    container.seek(int(coded[len(coded) // 2]), stream=stream, backward=True)
-    waits = {
-        p.pts - p.dts
-        for p in islice(packets_of(container, stream), _TELLING)
-        if p.pts is not None and p.dts is not None
-    }
-    return len(waits) > 1
+def _from_waits(coded: np.ndarray, keys: np.ndarray, there: int, waits: np.ndarray | None, first: int) -> _Found | None:
+    """From uneven decoding times and how long each picture waits; ``None`` where the tables are of no use together."""
+    if waits is None or len(waits) != len(coded) or (np.diff(coded) <= 0).any():
+        return None  # an edit list has left some out
+    shown = coded + waits
+    shown += first - shown.min()
+    times = np.unique(shown)
+    if len(times) < len(shown):
+        return None
+    # Of the first pictures in the file, the earliest shown that is gone with the rest ends what is there.
+    there = int(np.searchsorted(times, shown[there:].min())) if there < len(shown) else there
+    return _Found(times, shown[keys], np.minimum(shown, coded)[keys], there)
 
 
 def _from_keys(container: InputContainer, stream: VideoStream, first: int) -> _Found | None:
     """From the table of key pictures that Matroska has (RFC 9559, 5.1.5), and the pictures after the last of them.
 
-    Where keys and last pictures stand at even steps from the first, all do,
-    or something is missing; ``None`` where they do not.
+    Where keys and last pictures stand at even steps from the first, and those
+    that are looked at leave none out, all do, or something is missing; ``None`` where they do not.
     """
     rate = stream.average_rate or stream.guessed_rate
     if rate is None or stream.time_base is None:
@@ -187,8 +206,29 @@ def _from_keys(container: InputContainer, stream: VideoStream, first: int) -> _F
         off = (some - first) - np.round((some - first) / step) * step
         if abs(off).max() > _EVEN:
             return None
+    readable = max(_READ_ANYWAY, container.size * _READ)
+    if container.size / count * 2 * _REORDERED < readable:
+        gaps = (_left_out(container, stream, int(keys[k]), step, readable) for k in {0, len(keys) // 2})
+        if sum(gaps) > _DAMAGE:
+            return None
     times = first + np.round(np.arange(count) * step).astype(np.int64)
     return _Found(times, keys, keys, count)
+
+
+def _left_out(container: InputContainer, stream: VideoStream, key: int, step: float, readable: float) -> int:
+    """How many of the pictures that follow a key, as far as so many bytes are read, come later than a step after the
+    one before."""
+    times: list[int] = []
+    with suppress(av.error.FFmpegError):
+        container.seek(key, stream=stream, backward=True)
+        for packet in islice(packets_of(container, stream), _TELLING):
+            readable -= packet.size
+            if readable < 0:
+                break
+            if packet.pts is not None:
+                times.append(packet.pts)
+    sure = np.sort(times)[:-_REORDERED]  # those before the last may still come
+    return int((np.diff(sure) > step + 2 * _EVEN).sum())
 
 
 def _stated_end(stream: VideoStream) -> Fraction | None:
@@ -204,13 +244,19 @@ def _is_even(times: np.ndarray) -> bool:
     return bool(step > 0 and np.abs(times - times[0] - np.arange(len(times)) * step).max() <= _EVEN)
 
 
-def _read_through(container: InputContainer, stream: VideoStream, path: str | os.PathLike[str]) -> _Found:
+def _read_through(
+    container: InputContainer, stream: VideoStream, path: str | os.PathLike[str], through: Callable[[float], object]
+) -> _Found:
     pts: list[int] = []
     keys: list[tuple[int, int]] = []
+    through(0.0)
+    size = max(1, os.path.getsize(path))
     container.seek(0, backward=True)
     for packet in _packets(container, stream):
         if not packet.size:
             continue
+        if packet.pos is not None:
+            through(min(1.0, packet.pos / size))
         time = packet.pts if packet.pts is not None else packet.dts
         if time is None:
             continue

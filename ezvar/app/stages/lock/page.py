@@ -20,6 +20,8 @@ from PyQt6.QtWidgets import (
 
 from ezvar.app.commands import Workbench, open_demo, open_file
 from ezvar.app.kit.controls import clear, label, paper, rule
+from ezvar.app.session.jobs import later
+from ezvar.app.session.project_files import Beginning
 from ezvar.app.viewer.pictures import Viewer
 from ezvar.app.viewer.well import Well
 from ezvar.core import edits
@@ -84,7 +86,8 @@ class LockPage(Page[Workbench]):
         self.card.add(self.masters.sets)
         self._shown: object = ()
         desk.lock_work.changed.connect(self.sheet.refresh)
-        desk.session.media.analysed.connect(self.refresh)
+        session.media.analysed.connect(self.refresh)
+        later(session.files.beginning, self._show_beginning)
         self.problem = label("", "problem")
         self.card.add(self.problem)
         self.card.column.addStretch(1)
@@ -169,6 +172,13 @@ class LockPage(Page[Workbench]):
         path, _ = QFileDialog.getOpenFileName(self.middle, f"Choose the file for {name}")
         if path:
             self.desk.lock_work.link_media(media, path)
+
+    def _show_beginning(self, found: Beginning | None) -> None:
+        """Let the well be seen while it shows how a movie begins, also where nothing is open yet."""
+        self.sheet.setVisible(False)
+        self.pages.setCurrentIndex(0 if found is None and self.session.project.doc is None else 1)
+        if found is None:
+            self.refresh()
 
     def refresh(self) -> None:
         doc = self.session.project.doc
