@@ -79,10 +79,12 @@ def _filled(faces: Sequence[Track], body: Track, every: int) -> Track | None:
         return None  # what moves is not the body that carries the face, or not only
     width, height = (float(v) for v in np.median([(r.width, r.height) for r, _ in places], axis=0))
     right, down = (float(v) for v in lies.mean(axis=0))
+    best = max(r.confidence for f in faces for r in f.regions)  # none that was not seen is surer than those that were
     for n, b in zip(body.frames, body.regions, strict=True):
         if min(abs(n - k) for k in known) > every // 2:
             x, y = b.cx + right - width / 2, b.y + down - height / 2
-            sights[n] = Region("face", x, y, width, height, _LIKELY * b.confidence).in_picture()
+            sure = min(best, _LIKELY * b.confidence)
+            sights[n] = Region("face", x, y, width, height, sure).in_picture()
     return Track(sorted(sights), [sights[n] for n in sorted(sights)])
 
 

@@ -23,6 +23,7 @@ _STAYS = 0.1  # of the picture, over which a block of text may drift; what goes 
 _SURE_TEXT = 0.93  # confidence from which one sight of a block of text is enough
 _SHORT = 1.2  # seconds of a shot in which one sight is enough
 _OF_FACES = 0.25  # of its own size, that a face goes where a whole figure goes once its own
+_MOST_OF_BODY = 2.0  # times as wide as a figure, up to which what moves is the figure's own
 _LEAST_MOVES = 3  # looks in which a moving thing is seen before it counts
 
 
@@ -52,8 +53,14 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
     text = [t for t in tracks(evidence, "text", start, end)
             if len(t.frames) > 1 or t.regions[0].confidence >= _SURE_TEXT]  # fmt: skip
     text = [t for t in text if abs(t.regions[-1].cx - t.regions[0].cx) < _STAYS]
-    movers = [calmed(_subject(t, start, end, rate), rate, every.moving)
-              for t in moving if not any(_is_body(t, one) for one in known)]  # fmt: skip
+    movers = []
+    for track in moving:
+        mover = calmed(_subject(track, start, end, rate), rate, every.moving)
+        own = next((k for k, one in enumerate(known) if _is_body(track, one)), None)
+        if own is None:
+            movers.append(mover)
+        elif known[own].kind != "face":  # however little is known of what it is, it moves
+            known[own] = replace(known[own], importance=max(known[own].importance, mover.importance))
     found = [*known, *(_subject(t, start, end, rate) for t in text), *merged_movers(movers, things, start, end, rate)]
     found.sort(key=lambda s: -s.importance)
     return tuple(replace(s, number=k) for k, s in enumerate(found, 1))
@@ -113,5 +120,6 @@ def _is_body(track: Track, one: Subject) -> bool:
     for region, box, seen in zip(track.regions, boxes, there, strict=True):
         across = box[2] - box[0]
         left, right = box[0] - beside * across, box[2] + beside * across
-        hits += bool(seen) and left < region.cx < right and region.y + region.height > box[1] - 0.1
+        near = left < region.cx < right and region.y + region.height > box[1] - 0.1
+        hits += bool(seen) and near and (one.kind == "face" or region.width <= _MOST_OF_BODY * across)
     return hits > 0.5 * len(frames)

@@ -16,7 +16,7 @@ from .tracks import Track
 
 _SURE = 0.5  # confidence from which what was found is nearly always there
 _LIKELY = 0.38  # and from which it is if it moves as well
-_DOUBTED, _CERTAIN = 0.3, 0.65  # confidence from which what rests counts at all, and wholly; what moves does at `_SURE`
+_DOUBTED, _CERTAIN = 0.36, 0.65  # confidence from which what rests counts at all, and wholly; what moves does at `_SURE`
 _DOUBTED_THING = 0.42  # the same for things at rest, which textures are taken for now and then
 _BEST = 80  # percentile of its sights' confidence that counts
 _MOVES = 0.5  # of its own size, over which something must go to be moving

@@ -31,7 +31,10 @@ _STEADY = 0.4  # steadiness from which a moving thing can be followed
 _SAME = 0.1  # overlap (intersection over union) of two boxes from which a chosen subject is known again
 _NEAR_MIDDLE = 0.35  # of the window, from its middle to a subject that it shows
 _SEEN = 0.05  # importance beside the most important one's, from which a subject is worth an editor's eye
-_AS_MUCH, _CROWD = 0.65, 2  # importance beside the first subject's, and how many of such whom the window does not keep
+_AS_MUCH, _CROWD = (0.45, 0.65), 2
+"""Importance beside the first subject's, from which one counts as somebody who matters as much, and wholly; and how
+many of such, whom the window does not keep, make a crowd."""
+_EQUAL = 0.85  # importance beside the first one's from which another of its kind may come first
 _ALONE = 1.0  # seconds for which a shot must show alone, where what is seen in mixes is left aside
 SLIGHT = 0.05
 """Importance below which something decides nothing."""
@@ -205,28 +208,42 @@ def _by_importance(
     text = [s for s in subjects if s.kind == "text"] if keep_text else []
     text = [s for s in text if s.importance >= RIVAL * text[0].importance]
     holdable = [*text, *(s for s in subjects if s not in text and _can_be_held(s, knots, room))]
-    if not holdable or (not text and holdable[0].importance < RIVAL * subjects[0].importance):
+    if not holdable or (not text and holdable[0].importance < _AS_MUCH[1] * subjects[0].importance):
         return (), ()
-    first = holdable[0]
+    first = holdable[0] if text else _largest_of_equals(holdable)
+    holdable = [*text, first, *(s for s in holdable if s is not first and s not in text)]
     group = text or [first]
     for other in holdable[len(group) :]:
-        least = _SMALL if other.kind in (*PEOPLE, "text") or first.kind not in PEOPLE else RIVAL
+        least = _SMALL if other.kind in (*PEOPLE, "text") else RIVAL
         if other.importance < least * first.importance or (other.kind == "moving" and first.kind != "moving"):
             continue
         together = demand([*group, other], knots, room.extent, "head")
         if together.fits[together.weight > 0].all():
             group.append(other)
-    if not text and first.kind != "drawn" and _is_crowd(group, holdable):
+    elsewhere = [s for s in subjects if s.kind == "moving" and s not in holdable] if first.kind == "moving" else []
+    if not text and first.kind != "drawn" and _is_crowd(group, [*holdable, *elsewhere]):
         return (), ()
     others = tuple(s for s in holdable if s not in group and s.importance >= RIVAL * first.importance)
     return tuple(group), others
 
 
-def _is_crowd(group: Sequence[Subject], holdable: Sequence[Subject]) -> bool:
-    """Whether so many matter as much that following one of them, of whom no window keeps all, would be by chance."""
-    alike = [s for s in holdable if s.importance >= _AS_MUCH * group[0].importance]
-    outside = sum(s not in group for s in alike)
-    return outside >= _CROWD or (outside > 0 and len(alike) > _CROWD + 2)
+def _largest_of_equals(subjects: Sequence[Subject]) -> Subject:
+    """The most important subject; of those of its kind that matter nearly as much the largest, since size is what is
+    seen most surely."""
+    first = subjects[0]
+    equals = [s for s in subjects if s.kind == first.kind and s.importance >= _EQUAL * first.importance]
+    return max(equals, key=lambda s: float(np.median((s.boxes[:, 2:] - s.boxes[:, :2]).prod(axis=1))))
+
+
+def _is_crowd(group: Sequence[Subject], subjects: Sequence[Subject]) -> bool:
+    """Whether so many matter as much that following one of them, of whom no window keeps all, would be by chance; of
+    what is known to move only, one other is enough."""
+    low, high = _AS_MUCH
+    alike = {s: float(np.clip((s.importance / group[0].importance - low) / (high - low), 0, 1)) for s in subjects}
+    outside = sum(much for s, much in alike.items() if s not in group)
+    if group[0].kind == "moving" and outside >= 1:
+        return True
+    return outside >= _CROWD or (outside >= 1 and sum(alike.values()) > _CROWD + 2)
 
 
 def _can_be_held(subject: Subject, knots: Knots, room: Room) -> bool:

@@ -20,7 +20,9 @@ if TYPE_CHECKING:
 
 _FIRST, _SECOND, _THIRD = 1.0, 6.0, 12.0
 _LEAVING = 400.0
-_CENTRED = 0.15
+_CENTRED = ((0.015, 0.03), (0.015, 0.085), (0.02, 0.15), (0.03, 0.24), (np.inf, 0.4))
+"""What each part of the way beside where a window is wanted costs: the farther the more, as a square would have it. One
+price for all of it would let the best path leap where two weigh the same."""
 _AS_FULL = 0.95  # of what the fullest place holds, from which one nearer to the middle is preferred
 
 
@@ -63,15 +65,16 @@ def calm_path(
     total = matrix.shape[1]
     cost = np.concatenate([
         np.zeros(n), *(np.full(size, c * calm) for size, c in zip(sizes, (_FIRST, _SECOND, _THIRD), strict=False)),
-        np.full(n, _LEAVING), _CENTRED * weight,
+        np.full(n, _LEAVING), *(price * weight for _, price in _CENTRED),
     ])  # fmt: skip
     edges = np.concatenate([np.zeros(2 * sum(sizes)), -low, high, wanted, -wanted])
     places = [(v, v) if s else limits for s, v in zip(set_, fixed if fixed is not None else low, strict=True)]
     both = set_[:-1] & set_[1:]
-    rest = [(0, None)] * (total - n - sizes[0])
+    rest: list[tuple[float, float | None]] = [(0, None)] * (total - n * (1 + len(_CENTRED)) - sizes[0])
+    beside = [(0, part if np.isfinite(part) else None) for part, _ in _CENTRED for _ in range(n)]
     for bounded in (True, False):
         moves = [(0, None if free or not bounded else most) for free, most in zip(both, steps, strict=True)]
-        found = linprog(cost, A_ub=matrix, b_ub=edges, bounds=[*places, *moves, *rest], method="highs")
+        found = linprog(cost, A_ub=matrix, b_ub=edges, bounds=[*places, *moves, *rest, *beside], method="highs")
         if found.x is not None:
             return np.asarray(found.x[:n])
     raise ArithmeticError(f"no path was found: {found.message}")
@@ -82,7 +85,7 @@ def _programme(n: int) -> tuple[csr_array, tuple[int, ...]]:
     """The inequalities of the programme for ``n`` knots, and how many differences of each order there are.
 
     Variables are the path, one for each difference, how far it is below or
-    above the corridor, and how far off what is wanted. The rows bound the
+    above the corridor, and how far off what is wanted, in parts. The rows bound the
     absolute values of the differences, then the two sides of the corridor,
     then of what is wanted. They are the same for all paths of a length.
     """
@@ -97,13 +100,14 @@ def _programme(n: int) -> tuple[csr_array, tuple[int, ...]]:
     for k, (difference, size) in enumerate(zip(differences, sizes, strict=True), 1):
         rows += [_row(count, {path: sign * difference, k: -eye_array(size)}) for sign in (1.0, -1.0)]
     rows += [_row(count, {path: sign * one, below: -one}) for sign in (-1.0, 1.0)]
-    rows += [_row(count, {path: sign * one, off: -one}) for sign in (1.0, -1.0)]
+    parts = {off + k: -one for k in range(len(_CENTRED))}
+    rows += [_row(count, {path: sign * one, **parts}) for sign in (1.0, -1.0)]
     return block_array(rows, format="csr"), sizes
 
 
 def _row(count: int, blocks: dict[int, csr_array]) -> list[csr_array | None]:
     """A block row of the programme: each block at its block column, nothing elsewhere."""
-    return [blocks.get(k) for k in range(count + 3)]
+    return [blocks.get(k) for k in range(count + 2 + len(_CENTRED))]
 
 
 def still_place(

@@ -35,11 +35,8 @@ _EASED = 1.2  # times the pace, that its middle may be
 _UNSEEN = 0.02  # of the picture, that a window would move on the whole, for which it rather rests
 _GONE = "The middle: its media are not there."
 _FLICKERS = 0.3  # what counts of something that goes no steady way
-_LITTLE_MORE, _MUCH_MORE = (
-    1.3,
-    1.8,
-)  # times what the middle holds, from which a place beside it is preferred, and wholly
-_HARDLY = (0.03, 0.06)  # importance, times steadiness, from which what moves decides at all, and wholly
+_LITTLE_MORE, _MUCH_MORE = 1.4, 2.4  # times what the middle holds, from which a place beside it is preferred, and wholly
+_HARDLY = (0.04, 0.1)  # importance, times steadiness, from which what moves decides at all, and wholly
 _MILD = 0.5  # how far towards most contrast, of the way from the middle
 _SLOWEST = 0.02  # widths a second at which a path that may not move still joins two stretches by hand
 
@@ -296,10 +293,11 @@ def _where_most_is(p: _Problem) -> tuple[np.ndarray, str]:
     subjects, frames = p.subjects, p.knots.known
     if p.zoom < 1 and not p.room.free:
         return middle, "The whole picture on its backdrop."
+    towards = middle
+    if p.contrast is not None and p.room.free:
+        towards = np.clip(middle + _MILD * (np.array(p.contrast) - middle), *np.array(p.room.limits).T)
     if not subjects and p.contrast is not None and p.room.free:
-        low, high = np.array(p.room.limits).T
-        towards = middle + _MILD * (np.array(p.contrast) - middle)
-        return np.clip(towards, low, high), "A static window, a little towards most contrast: nothing else was found."
+        return towards, "A static window, a little towards most contrast: nothing else was found."
     if not subjects:
         return middle, "A static window in the middle: nothing was found to follow."
     if not p.room.free:
@@ -316,9 +314,13 @@ def _where_most_is(p: _Problem) -> tuple[np.ndarray, str]:
         return at, "A static window on the text, which does not fit."
     # Where no place holds much more than the middle does, what is found decides nothing.
     sure = np.clip((more - _LITTLE_MORE) / (_MUCH_MORE - _LITTLE_MORE), 0, 1)
-    sure *= np.clip((weights.max() - _HARDLY[0]) / (_HARDLY[1] - _HARDLY[0]), 0, 1)
+    decides = float(np.clip((weights.max() - _HARDLY[0]) / (_HARDLY[1] - _HARDLY[0]), 0, 1))
+    if not decides and p.contrast is not None:
+        return towards, "A static window, a little towards most contrast: what else was found is too slight."
+    sure *= decides
+    middle = towards + decides * (middle - towards)
     if not sure.any():
-        return middle, "A static window in the middle: what was found is all over the picture, or too slight."
+        return middle, "A static window in the middle: what was found is all over the picture."
     people = sum(s.kind in PEOPLE for s in subjects) > 1
     return middle + sure * (at - middle), f"A static window where {'most people are' if people else 'most moves'}."
 
