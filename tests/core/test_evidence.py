@@ -467,7 +467,7 @@ def test_work_in_one_place_is_one_subject_and_what_goes_its_way_is_none_of_it():
     """Two restless hands beside each other are one subject; a steady walker elsewhere stays another."""
     looks = range(4, 240, 4)
     rng = np.random.default_rng(4)
-    rows = [(n, KINDS.index("person"), (0.35, 0.4, 0.35, 0.3), 0.4, 1, 0) for n in range(0, 250, 16)]
+    rows = [(n, KINDS.index("person"), (0.46, 0.52, 0.1, 0.12), 0.52, 1, 0) for n in range(0, 250, 16)]
     for n in looks:
         for x in (0.4, 0.5):
             dx, dy = rng.uniform(-0.05, 0.05, 2)

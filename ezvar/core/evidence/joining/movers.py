@@ -6,20 +6,23 @@ go side by side, and hands with what they handle as many restless ones.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
 
 from ..subject import TIMES, Subject
-from .tracks import Track
 
-_RESTLESS = 0.5  # steadiness below which a moving thing goes no way of its own
+RESTLESS = 0.5
+"""Steadiness below which a moving thing goes no way of its own."""
+_LIES_IN = 0.7  # part of one's box that lies in another's whose part it is
 _STAYS = 0.3  # of its own size, by which something that stays in place is elsewhere at its end
 _ROAMS = 1.0  # of its own size, over which something that stays in place moves
 _MEETS = 0.15  # part of the smaller one's box that two things share which belong together
 _THERE = 0.5  # share of the shot in which some of it moves
 _WIDEST = 0.4  # of the picture: what spreads farther is a crowd, or a landscape in the wind
+_WIDEST_ALONE, _NEARLY_ALL = 0.75, 0.8  # the same where nothing else moves, or hardly; and what that is of all
+_KEEPS = 0.4  # of its width, over which the middle of something so wide may go to and fro
 _ENDS = (25, 75)  # percentiles of the sides, which single looks overshoot
 _AROUND = 0.15  # of the place of some work, by which what belongs to it may leave it
 _BESIDE = 1.1  # of the larger one's size, between two parts of one thing
@@ -59,24 +62,26 @@ _ROUGH = 0.02  # of the picture, by which a moving thing's middle strays from it
 
 
 def merged_movers(
-    movers: Sequence[Subject], hands: Sequence[Track], start: int, end: int, rate: float
+    movers: Mapping[Subject, float], hands: Sequence[Subject], start: int, end: int, rate: float
 ) -> list[Subject]:
     """Moving things of frames ``start`` to ``end``, those that belong together as one, in no order.
+
+    Each is given with its share, 0..1, of all that moves while it is seen.
 
     What goes on in one place for most of the time has the same box all through, and so can be relied upon. It is of
     the kind "work" where ``hands``, or what they hold, were seen in it.
     """
-    staying = [m for m in movers if m.steady < _RESTLESS or _stays(m)]
+    staying = [m for m in movers if m.steady < RESTLESS or _stays(m)]
     going = [m for m in movers if m not in staying]
-    places, rest = _in_one_place(staying, start, end, rate)
+    places, rest = _in_one_place({m: movers[m] for m in staying}, start, end, rate)
     going = [m for m in going if not any(_keeps_within(m, p) for p in places)]
     work = [replace(p, kind="work") if any(_is_in(h, p) for h in hands) else p for p in places]
     return [*_side_by_side(going), *work, *rest]
 
 
-def _is_in(hand: Track, place: Subject) -> bool:
+def _is_in(hand: Subject, place: Subject) -> bool:
     """Whether something that was seen keeps to a place, in most of its sights."""
-    return bool(np.mean([_share(box, place.boxes[0]) > _MEETS for box in hand.boxes()]) > _THERE)
+    return bool(np.mean([_share(box, place.boxes[0]) > _MEETS for box in hand.boxes]) > _THERE)
 
 
 def _keeps_within(mover: Subject, work: Subject) -> bool:
@@ -87,14 +92,27 @@ def _keeps_within(mover: Subject, work: Subject) -> bool:
     return bool((low[:2] >= place[:2] - room).all() and (high[2:] <= place[2:] + room).all())
 
 
+def lies_in(one: Subject, other: Subject) -> bool:
+    """Whether the place where something mostly is lies in another's."""
+    own, place = _place(one), _place(other)
+    sides = np.clip(np.minimum(own[2:], place[2:]) - np.maximum(own[:2], place[:2]), 0, None)
+    return float(sides.prod()) >= _LIES_IN * max(1e-9, float((own[2:] - own[:2]).prod()))
+
+
+def size_beside(one: Subject, other: Subject) -> float:
+    """The area of the place where something mostly is, beside another's."""
+    own, place = _place(one), _place(other)
+    return float((own[2:] - own[:2]).prod()) / max(1e-9, float((place[2:] - place[:2]).prod()))
+
+
 def _middles(mover: Subject) -> np.ndarray:
     return np.asarray((mover.boxes[:, :2] + mover.boxes[:, 2:]) / 2)
 
 
 def _stays(mover: Subject) -> bool:
     middles, size = _middles(mover), np.median(mover.boxes[:, 2:] - mover.boxes[:, :2], axis=0)
-    part = max(1, len(middles) // 5)
-    gone = np.abs(middles[-part:].mean(axis=0) - middles[:part].mean(axis=0))
+    part = max(1, len(middles) // 3)
+    gone = np.abs(np.median(middles[-part:], axis=0) - np.median(middles[:part], axis=0))
     roams = np.percentile(middles, 95, axis=0) - np.percentile(middles, 5, axis=0)
     return bool((gone < _STAYS * size).all() and (roams < _ROAMS * size).all())
 
@@ -135,7 +153,9 @@ def _goes_along(one: Subject, other: Subject) -> bool:
     return bool(near and np.percentile(strays, _MOSTLY, axis=0).max() < _ALONG)
 
 
-def _in_one_place(movers: Sequence[Subject], start: int, end: int, rate: float) -> tuple[list[Subject], list[Subject]]:
+def _in_one_place(
+    movers: Mapping[Subject, float], start: int, end: int, rate: float
+) -> tuple[list[Subject], list[Subject]]:
     """Places in which something goes on, and what belongs to none."""
     groups: list[list[Subject]] = []
     for mover in sorted(movers, key=lambda m: -m.importance):
@@ -153,7 +173,8 @@ def _in_one_place(movers: Sequence[Subject], start: int, end: int, rate: float) 
         boxes = np.concatenate([m.boxes for m in group])
         low, high = np.percentile(boxes, _ENDS[0], axis=0), np.percentile(boxes, _ENDS[1], axis=0)
         place = np.array([low[0], low[1], high[2], high[3]])
-        if there < _THERE or place[2] - place[0] > _WIDEST:
+        wide = float(place[2] - place[0])
+        if there < _THERE or (wide > _WIDEST and not _fills_alone({m: movers[m] for m in group}, wide)):
             rest += group
             continue
         seen = np.unique(np.concatenate([m.frames for m in group]))
@@ -164,6 +185,14 @@ def _in_one_place(movers: Sequence[Subject], start: int, end: int, rate: float) 
             importance=1.3 * max(m.importance for m in group),
         ))  # fmt: skip
     return made, rest
+
+
+def _fills_alone(movers: Mapping[Subject, float], wide: float) -> bool:
+    """Whether movers in a ``wide`` place are one large thing, since hardly anything else moves and they keep there."""
+    of_all = np.average(list(movers.values()), weights=[m.importance for m in movers])
+    middles = np.concatenate([_middles(m)[:, 0] for m in movers])
+    roams = float(np.percentile(middles, 95) - np.percentile(middles, 5))
+    return bool(wide <= _WIDEST_ALONE and of_all >= _NEARLY_ALL and roams <= _KEEPS * wide)
 
 
 def _place(mover: Subject) -> np.ndarray:

@@ -11,7 +11,7 @@ from ..finders.things import GROUPS
 from ..gather import Evidence
 from ..subject import TIMES, Subject
 from .drift import Drift
-from .movers import calmed, merged_movers
+from .movers import RESTLESS, calmed, lies_in, merged_movers, size_beside
 from .people import with_figures, with_moving_bodies
 from .steadying import steadied
 from .things import how_far, livelier, things_of
@@ -24,6 +24,12 @@ _SURE_TEXT = 0.93  # confidence from which one sight of a block of text is enoug
 _SHORT = 1.2  # seconds of a shot in which one sight is enough
 _OF_FACES = 0.25  # of its own size, that a face goes where a whole figure goes once its own
 _MOST_OF_BODY = 2.0  # times as wide as a figure, up to which what moves is the figure's own
+_SURE_LIMB, _SURE_BEING, _BEST = 0.55, 0.45, 80
+"""Confidence at this percentile of its sights from which a being's outline is relied upon: of what hands and what they
+hold are taken for, and of others."""
+_LIKE_HANDS = ("person", "sport", "thing")  # what hands, and what they hold, are taken for
+_LARGER = 1.3  # times as large as a part of it that moves, that a being is
+_SAME_SIZE = 0.3  # of what moves, that a being in it covers which may be just that
 _LEAST_MOVES = 3  # looks in which a moving thing is seen before it counts
 
 
@@ -53,17 +59,67 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
     text = [t for t in tracks(evidence, "text", start, end)
             if len(t.frames) > 1 or t.regions[0].confidence >= _SURE_TEXT]  # fmt: skip
     text = [t for t in text if abs(t.regions[-1].cx - t.regions[0].cx) < _STAYS]
-    movers = []
+    movers: dict[Subject, float] = {}
+    bodies: list[Subject] = []  # movers that may be a being's
     for track in moving:
         mover = calmed(_subject(track, start, end, rate), rate, every.moving)
-        own = next((k for k, one in enumerate(known) if _is_body(track, one)), None)
-        if own is None:
-            movers.append(mover)
-        elif known[own].kind != "face":  # however little is known of what it is, it moves
-            known[own] = replace(known[own], importance=max(known[own].importance, mover.importance))
-    found = [*known, *(_subject(t, start, end, rate) for t in text), *merged_movers(movers, things, start, end, rate)]
+        whose = next((k for k, one in enumerate(known) if _is_body(track, one)), None)
+        if whose is None or (_is_doubtful(known[whose]) and not _is_part(mover, known[whose])):
+            movers[mover] = float(np.mean([r.strength for r in track.regions]))
+            bodies += [] if whose is None else [mover]
+        elif known[whose].kind != "face":  # however little is known of what it is, it moves
+            known[whose] = replace(known[whose], importance=max(known[whose].importance, mover.importance))
+    hands = [b for b in known if b.kind in _LIKE_HANDS]
+    known, moving_ones = _told_apart(known, merged_movers(movers, hands, start, end, rate), bodies)
+    found = [*known, *(_subject(t, start, end, rate) for t in text), *moving_ones]
     found.sort(key=lambda s: -s.importance)
     return tuple(replace(s, number=k) for k, s in enumerate(found, 1))
+
+
+def _is_doubtful(being: Subject) -> bool:
+    """Whether a being may be something else, or have another outline than it was given."""
+    least = _SURE_LIMB if being.kind in _LIKE_HANDS else _SURE_BEING
+    return being.kind != "face" and float(np.percentile(being.confidence, _BEST)) < least
+
+
+def _is_part(mover: Subject, being: Subject) -> bool:
+    """Whether what moves is only a part of a being."""
+    return lies_in(mover, being) and size_beside(being, mover) >= _LARGER
+
+
+def _told_apart(
+    known: Sequence[Subject], moving: Sequence[Subject], bodies: Sequence[Subject]
+) -> tuple[list[Subject], list[Subject]]:
+    """Beings, and what moves, each of them once.
+
+    What moves inside a being is its part. What goes a steady way, or on in
+    one place, is else known better by its movement than by a being that the
+    finder doubts: then that is left out. Where it goes no way of its own, the
+    being stays.
+    """
+    beings, movers = list(known), []
+    for mover in moving:
+        whole = next((b for b in beings if b.kind != "face" and _is_part(mover, b)), None)
+        if whole is not None and mover.steady > RESTLESS:
+            at = beings.index(whole)
+            beings[at] = replace(whole, importance=max(whole.importance, mover.importance))
+            continue
+        own = [b for b in beings if _is_doubtful(b) and lies_in(b, mover)]
+        if mover.kind != "work":
+            own = [b for b in own if size_beside(b, mover) >= _SAME_SIZE]
+        if mover.steady <= RESTLESS and mover in bodies:
+            continue
+        if not own or mover.steady <= RESTLESS:
+            movers.append(mover)
+        else:
+            beings = [b for b in beings if b not in own]
+            if mover.kind == "work":
+                one = replace(mover, importance=mover.importance + sum(b.importance for b in own))
+            else:
+                most = max(own, key=lambda b: b.importance)
+                one = replace(mover, kind=most.kind, importance=max(mover.importance, most.importance))
+            movers.append(one)
+    return beings, movers
 
 
 def _counts(face: Track, seconds: float) -> bool:

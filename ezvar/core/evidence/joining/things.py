@@ -16,7 +16,8 @@ from .tracks import Track
 
 _SURE = 0.5  # confidence from which what was found is nearly always there
 _LIKELY = 0.38  # and from which it is if it moves as well
-_DOUBTED, _CERTAIN = 0.36, 0.65  # confidence from which what rests counts at all, and wholly; what moves does at `_SURE`
+_DOUBTED, _CERTAIN = 0.36, 0.65
+"""Confidence from which what rests counts at all, and wholly; what moves does at `_SURE`."""
 _DOUBTED_THING = 0.42  # the same for things at rest, which textures are taken for now and then
 _BEST = 80  # percentile of its sights' confidence that counts
 _MOVES = 0.5  # of its own size, over which something must go to be moving
@@ -190,8 +191,10 @@ def _held(beings: Sequence[_Being]) -> list[_Being]:
             np.maximum(np.minimum(hand[:, :2], held.boxes[:, :2]), held.boxes[:, :2] - room),
             np.minimum(np.maximum(hand[:, 2:], held.boxes[:, 2:]), held.boxes[:, 2:] + room),
         ], axis=1)  # fmt: skip
-        there = holder.subject.there(held.frames)[:, None]
-        around = np.where(there, near, held.boxes)
+        # Where the hand is not seen for a while, it holds on as before and after.
+        there = holder.subject.there(held.frames)
+        beyond = (near - held.boxes)[there]
+        around = held.boxes + np.stack([np.interp(held.frames, held.frames[there], b) for b in beyond.T], axis=1)
         whole = replace(held, around=around, importance=_both(held, holder.subject))
         made[made.index(thing)] = replace(thing, subject=whole)
         if holder.arm:

@@ -23,7 +23,7 @@ _FAR = 1.2  # sizes between what is expected and what is seen, beyond which they
 _APART = 1.5  # what any pair farther apart than that counts for, so that no good pair is given up to bring it nearer
 _OTHER = 0.25  # sizes by which something of another group is farther
 _BEGINS = 0.4  # confidence of a person or a thing from which a track begins
-_SLIGHT = 0.7  # sizes within which what is less sure still goes on with a track
+_SLIGHT = 0.6  # sizes within which what is less sure still goes on with a track
 
 
 @dataclass

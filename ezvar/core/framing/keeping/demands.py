@@ -19,7 +19,7 @@ _BELOW = {"shoulders": 0.75, "head": 0.15, "face": 0.0}
 _ROOM = 0.012  # of the picture, around everything, for what the finders leave uncertain
 _LOOK = 0.06  # of the window's width, given in the direction a subject looks or goes
 _HEADROOM = 0.14  # of the window's height, by which a face stands above the middle
-_SHRINKING = ("person", "animal", "vehicle", "sport", "thing")
+_SHRINKING = ("person", "animal", "vehicle", "sport", "thing", "work", "moving")
 """Kinds of which as much is kept as fits, moment by moment; of faces, text and what was drawn it is the same all
 through."""
 _SHOWS = 0.86  # of the window, that what is larger than it takes

@@ -38,6 +38,7 @@ _EQUAL = 0.85  # importance beside the first one's from which another of its kin
 _ALONE = 1.0  # seconds for which a shot must show alone, where what is seen in mixes is left aside
 SLIGHT = 0.05
 """Importance below which something decides nothing."""
+_SLIGHT_MOVEMENT = 0.06  # the same for what is known by its movement only
 _DRAWN = 10.0  # importance of what an editor has drawn
 
 
@@ -251,7 +252,7 @@ def _can_be_held(subject: Subject, knots: Knots, room: Room) -> bool:
     go a steady way, and there is enough of them to be worth it."""
     if subject.kind in ("face", "drawn"):
         return True
-    if subject.importance < SLIGHT:
+    if subject.importance < (_SLIGHT_MOVEMENT if subject.kind == "moving" else SLIGHT):
         return False
     alone = demand([subject], knots, room.extent, "head")
     there = alone.weight > 0

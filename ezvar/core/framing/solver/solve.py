@@ -35,8 +35,9 @@ _EASED = 1.2  # times the pace, that its middle may be
 _UNSEEN = 0.02  # of the picture, that a window would move on the whole, for which it rather rests
 _GONE = "The middle: its media are not there."
 _FLICKERS = 0.3  # what counts of something that goes no steady way
-_LITTLE_MORE, _MUCH_MORE = 1.4, 2.4  # times what the middle holds, from which a place beside it is preferred, and wholly
-_HARDLY = (0.04, 0.1)  # importance, times steadiness, from which what moves decides at all, and wholly
+_LITTLE_MORE, _MUCH_MORE = 1.4, 2.4
+"""Times what the middle holds, from which a place beside it is preferred, and wholly."""
+_HARDLY = (0.06, 0.14)  # importance, times steadiness, from which what moves decides at all, and wholly
 _MILD = 0.5  # how far towards most contrast, of the way from the middle
 _SLOWEST = 0.02  # widths a second at which a path that may not move still joins two stretches by hand
 
