@@ -1,6 +1,6 @@
 """Whether the same shot, changed in ways that change nothing, is framed alike.
 
-    python -m benchmarks.alike demo|generated|MOVIE... [--worst]
+    python -m benchmarks.alike demo|generated[=FIRST]|MOVIE... [--worst] [--page]
 
 Each shot is solved as it is, then mirrored, at half and double size, coded
 worse, at half its rate, darker, and with a few frames less at its ends. Of the
@@ -13,9 +13,10 @@ from __future__ import annotations
 
 import sys
 from collections import defaultdict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from pathlib import Path
 
 import cv2
 import numpy as np
@@ -37,6 +38,14 @@ NEAR = 0.03
 _WIDEST = 960  # pixels to which pictures are brought, so that a shot of them fits into memory
 _WORSE = 12  # quality of a still of each picture, of a hundred
 _LESS = (7, 5)  # frames that are left out at both ends
+
+PAGE = Path(__file__).resolve().parent.parent / "docs" / "ALIKE.md"
+HEAD = """# How far the same shot, changed in ways that change nothing, is framed alike
+
+In how many frames windows stand within 3 % of the picture's width of where they stood, and in how many shots they rest
+or move as they did; 9:16, 4:5 and 1:1 together. Shots of the demo, of generated scenes of unseen seeds, and movies that
+nobody here shot (`python -m benchmarks.alike demo generated=3900 MOVIE... --page` makes this page, in half an hour).
+"""
 
 
 @dataclass(frozen=True)
@@ -143,31 +152,53 @@ def clips(what: str) -> Iterator[Clip]:
     return clips_of_movie(what)
 
 
+@dataclass
+class Tally:
+    """By change, on which frames windows stood alike, and which shots rested or moved alike."""
+
+    near: dict[str, list[np.ndarray]]
+    kind: dict[str, list[bool]]
+
+    def row(self, changes: Iterable[str]) -> tuple[float, float]:
+        """The share of the frames and of the kinds that are alike, 0..1, over some changes."""
+        names = list(changes)
+        frames = np.concatenate([np.concatenate(self.near[name]) for name in names])
+        return float(frames.mean()), float(np.mean([k for name in names for k in self.kind[name]]))
+
+
+def page(tallies: dict[str, Tally]) -> str:
+    """The tallies of each source as a page."""
+    heads = [*CHANGES, "all"]
+    lines = [HEAD, "| | " + " | ".join(heads) + " |", "| --- |" + " ---: |" * len(heads)]
+    for source, tally in tallies.items():
+        rows = [tally.row([name]) for name in CHANGES] + [tally.row(CHANGES)]
+        lines.append(f"| {source} | " + " | ".join(f"{frames:.1%} / {kinds:.0%}" for frames, kinds in rows) + " |")
+    return "\n".join(lines) + "\n"
+
+
 def main() -> None:
-    asked = [a for a in sys.argv[1:] if a != "--worst"]
+    asked = [a for a in sys.argv[1:] if not a.startswith("--")]
     finders = Finders()
-    near: dict[str, list[np.ndarray]] = defaultdict(list)
-    kind: dict[str, list[bool]] = defaultdict(list)
-    for clip in (c for what in asked for c in clips(what)):
-        base = framed(clip, finders)
-        said = []
-        for name, change in CHANGES.items():
-            now = framed(change(clip), finders)
-            for shape in SHAPES:
-                off = compared(name, base[shape][0], now[shape][0]) <= NEAR
-                same = (len(base[shape][1].panes[0].keys) > 1) == (len(now[shape][1].panes[0].keys) > 1)
-                near[name].append(off)
-                kind[name].append(same)
-                if "--worst" in sys.argv and (off.mean() < 0.97 or not same):
-                    said.append(f"  {shape:5} {name:10} {off.mean():6.1%}{'' if same else '  other kind'}: "
-                                f"{base[shape][1].why} / {now[shape][1].why}")  # fmt: skip
-        print(clip.name, *said, sep="\n", flush=True)
-    for name in CHANGES:
-        print(f"{name:10} {np.concatenate(near[name]).mean():6.1%} of the frames, {np.mean(kind[name]):6.1%} of kinds")
-    whole = np.concatenate([np.concatenate(v) for v in near.values()])
-    print(
-        f"{'all':10} {whole.mean():6.1%} of the frames, {np.mean([k for v in kind.values() for k in v]):6.1%} of kinds"
-    )
+    tallies: dict[str, Tally] = {}
+    for what in asked:
+        tally = tallies[Path(what).name] = Tally(defaultdict(list), defaultdict(list))
+        for clip in clips(what):
+            base = framed(clip, finders)
+            said = []
+            for name, change in CHANGES.items():
+                now = framed(change(clip), finders)
+                for shape in SHAPES:
+                    off = compared(name, base[shape][0], now[shape][0]) <= NEAR
+                    same = (len(base[shape][1].panes[0].keys) > 1) == (len(now[shape][1].panes[0].keys) > 1)
+                    tally.near[name].append(off)
+                    tally.kind[name].append(same)
+                    if "--worst" in sys.argv and (off.mean() < 0.97 or not same):
+                        said.append(f"  {shape:5} {name:10} {off.mean():6.1%}{'' if same else '  other kind'}: "
+                                    f"{base[shape][1].why} / {now[shape][1].why}")  # fmt: skip
+            print(clip.name, *said, sep="\n", flush=True)
+    print(page(tallies))
+    if "--page" in sys.argv:
+        PAGE.write_text(page(tallies))
 
 
 if __name__ == "__main__":

@@ -130,7 +130,7 @@ def show(files: list[str]) -> None:
         window.session.files.open(Path(file), template=True)
         wait(lambda: window.session.project.doc is not None and not window.jobs.running, 20)
         wait(lambda: False, 2)
-        wait(lambda: not window.jobs.running, 40)
+        wait(lambda: not window.jobs.running, 600)  # until set-ups are compared
         wait(lambda: False, 2)
         print(f"{Path(file).stem} open", resident(), flush=True)
         frames = window.session.project.document.lock.frames

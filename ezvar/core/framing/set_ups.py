@@ -47,12 +47,12 @@ def setups(
             cancel.check()
         if k % 64 == 0:
             progress(k / len(pairs), "Finding set-ups")
-        found[a, b] = likeness(pictures[ids[a]], pictures[ids[b]])
+        found[a, b] = likeness(*(pictures[ids[one]].astype(np.float32) for one in (a, b)))
     return [tuple(ids[k] for k in sorted(group)) for group in _groups(len(ids), found) if len(group) > 1]
 
 
 def _picture(stills: np.ndarray) -> np.ndarray | None:
-    """A shot's picture with light evened out, float32 (54, 96), ``None`` where it is even."""
+    """A shot's picture with light evened out, float16 (54, 96), ``None`` where it is even."""
     if not len(stills):
         return None
     picks = np.unique(np.linspace(0, len(stills) - 1, min(_STILLS, len(stills))).round().astype(int))
@@ -60,11 +60,12 @@ def _picture(stills: np.ndarray) -> np.ndarray | None:
     off = luma - cv2.GaussianBlur(luma, (0, 0), _LOCAL)
     spread = np.sqrt(cv2.GaussianBlur(off * off, (0, 0), _LOCAL) + _NOISE**2)
     even = off / spread
-    return np.asarray(even, np.float32) if even.std() > _FLAT else None
+    return np.asarray(even, np.float16) if even.std() > _FLAT else None  # hours of shots are held at once
 
 
 def _rough(picture: np.ndarray) -> np.ndarray:
-    small = cv2.resize(cv2.GaussianBlur(picture, (0, 0), 4), (24, 14), interpolation=cv2.INTER_AREA).ravel()
+    blurred = cv2.GaussianBlur(picture.astype(np.float32), (0, 0), 4)
+    small = cv2.resize(blurred, (24, 14), interpolation=cv2.INTER_AREA).ravel()
     small = small - small.mean()
     return np.asarray(small / (np.linalg.norm(small) + 1e-6))
 
@@ -83,7 +84,7 @@ def _likely(rough: np.ndarray) -> Iterable[tuple[int, int]]:
 
 
 def likeness(a: np.ndarray, b: np.ndarray) -> float:
-    """How like two pictures with evened light (54, 96) are, -1..1, where they agree most."""
+    """How like two pictures with evened light, float32 (54, 96), are, -1..1, where they agree most."""
     high, wide = a.shape
     inner = np.ascontiguousarray(a[_SHIFT[1] : high - _SHIFT[1], _SHIFT[0] : wide - _SHIFT[0]])
     best, at, scaled = -1.0, (0, 0), b
