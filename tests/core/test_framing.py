@@ -293,6 +293,18 @@ def test_people_who_pass_each_other_stay_who_they_are():
 corridors = st.lists(st.tuples(st.floats(0.1, 0.9), st.floats(0.02, 0.3)), min_size=4, max_size=40)
 
 
+@given(st.integers(20, 40), st.floats(0.2, 0.35), st.floats(0.25, 0.4), st.integers(0, 1000))
+def test_a_calm_path_hardly_changes_with_what_it_is_made_from(knots, start, way, seed):
+    """A subject that crosses is followed alike for longer and for shorter shots, and where it is seen a hair beside."""
+    rng = np.random.default_rng(seed)
+    wanted = start + way * np.linspace(0, 1, knots)
+    made = []
+    for off in (np.zeros(knots), rng.uniform(-0.003, 0.003, knots)):
+        low, high = wanted + off - 0.12, wanted + off + 0.12
+        made.append(calm_path(low, high, wanted + off, np.ones(knots), (0.15, 0.85), 0.05))
+    assert np.abs(made[0] - made[1]).max() < 0.025
+
+
 @given(corridors, st.floats(0.005, 0.2))
 def test_a_calm_path_keeps_to_its_limits_and_to_its_corridor_where_it_can(said, step):
     low, high = (np.array([c + sign * w for c, w in said]) for sign in (-1, 1))

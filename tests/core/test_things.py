@@ -148,6 +148,34 @@ def test_a_crowd_of_whom_no_window_keeps_all_is_shown_where_most_are_and_not_fol
     assert 0.15 < framing.panes[0].keys[0].cx < 0.3
 
 
+def test_movement_gives_the_outline_of_what_the_finder_doubts():
+    """An arm is half seen, and sometimes, of hands that work; someone surely seen keeps the outline that was found."""
+    hands, arm = (0.35, 0.55, 0.5, 0.35), (0.36, 0.56, 0.3, 0.34)
+    frames = [(n, KINDS.index("moving"), hands, 0.9, 1.0, 0.0) for n in range(4, 246, 4)]
+    looks = [(n, KINDS.index("moving")) for n in range(4, 246, 4)]
+    found = {}
+    for sure in (0.51, 0.8):
+        being = seen(person=lambda n, sure=sure: (*arm, sure))
+        rows = np.array(sorted([*being.rows.tolist(), *frames]), ROW)
+        both = replace(being, rows=rows, looks=np.array(sorted([*being.looks.tolist(), *looks]), LOOK), finders=KINDS)
+        found[sure] = subjects_of(both, 0, 250)
+    assert [s.kind for s in found[0.51]] == ["work"]
+    left, _, right, _ = found[0.51][0].box_at(120)
+    assert abs((left + right) / 2 - 0.6) < 0.02
+    assert [s.kind for s in found[0.8]] == ["person"]
+
+
+def test_of_two_who_matter_as_much_the_larger_is_followed_whoever_is_seen_more_surely():
+    for sure in ((0.8, 0.76), (0.76, 0.8)):
+        one = seen(person=lambda n, sure=sure: (0.1, 0.2, 0.11, 0.6, sure[0]))
+        other = seen(person=lambda n, sure=sure: (0.8, 0.2, 0.1, 0.56, sure[1]))
+        rows = np.concatenate([one.rows, other.rows])
+        both = replace(one, rows=rows[np.argsort(rows["frame"], kind="stable")])
+        doc, shot = one_shot()
+        framing = solve_shot(Place(doc, shot, TALL), subjects_in(doc, shot, analysis_with(both)))
+        assert framing.panes[0].keys[0].cx < 0.3
+
+
 def test_what_is_found_does_not_depend_on_which_way_it_looks():
     doc = load_project(DEMO_PROJECT)
     finder = ThingFinder()

@@ -189,7 +189,7 @@ def _in_one_place(
 
 def _fills_alone(movers: Mapping[Subject, float], wide: float) -> bool:
     """Whether movers in a ``wide`` place are one large thing, since hardly anything else moves and they keep there."""
-    of_all = np.average(list(movers.values()), weights=[m.importance for m in movers])
+    of_all = np.average(list(movers.values()), weights=[m.importance + 1e-9 for m in movers])
     middles = np.concatenate([_middles(m)[:, 0] for m in movers])
     roams = float(np.percentile(middles, 95) - np.percentile(middles, 5))
     return bool(wide <= _WIDEST_ALONE and of_all >= _NEARLY_ALL and roams <= _KEEPS * wide)
