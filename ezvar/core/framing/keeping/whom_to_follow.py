@@ -35,6 +35,7 @@ _AS_MUCH, _CROWD = (0.45, 0.65), 2
 """Importance beside the first subject's, from which one counts as somebody who matters as much, and wholly; and how
 many of such, whom the window does not keep, make a crowd."""
 _EQUAL = 0.85  # importance beside the first one's from which another of its kind may come first
+_BESIDE = 1.0  # what a way of the whole picture's width from its middle counts beside the logarithm of a size
 _ALONE = 1.0  # seconds for which a shot must show alone, where what is seen in mixes is left aside
 SLIGHT = 0.05
 """Importance below which something decides nothing."""
@@ -211,7 +212,7 @@ def _by_importance(
     holdable = [*text, *(s for s in subjects if s not in text and _can_be_held(s, knots, room))]
     if not holdable or (not text and holdable[0].importance < _AS_MUCH[1] * subjects[0].importance):
         return (), ()
-    first = holdable[0] if text else _largest_of_equals(holdable)
+    first = holdable[0] if text else _first_of_equals(holdable)
     holdable = [*text, first, *(s for s in holdable if s is not first and s not in text)]
     group = text or [first]
     for other in holdable[len(group) :]:
@@ -228,12 +229,18 @@ def _by_importance(
     return tuple(group), others
 
 
-def _largest_of_equals(subjects: Sequence[Subject]) -> Subject:
+def _first_of_equals(subjects: Sequence[Subject]) -> Subject:
     """The most important subject; of those of its kind that matter nearly as much the largest, since size is what is
-    seen most surely."""
+    seen most surely, and the nearer to the picture's middle the rather."""
     first = subjects[0]
     equals = [s for s in subjects if s.kind == first.kind and s.importance >= _EQUAL * first.importance]
-    return max(equals, key=lambda s: float(np.median((s.boxes[:, 2:] - s.boxes[:, :2]).prod(axis=1))))
+
+    def counts(one: Subject) -> float:
+        size = float(np.median((one.boxes[:, 2:] - one.boxes[:, :2]).prod(axis=1)))
+        beside = abs(float(np.median(one.boxes[:, [0, 2]].mean(axis=1))) - 0.5)
+        return float(np.log(max(size, 1e-9))) - _BESIDE * beside
+
+    return max(equals, key=counts)
 
 
 def _is_crowd(group: Sequence[Subject], subjects: Sequence[Subject]) -> bool:
