@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
 _FIRST, _SECOND, _THIRD = 1.0, 6.0, 12.0
 _LEAVING = 400.0
-_CENTRED = ((0.015, 0.03), (0.015, 0.085), (0.02, 0.15), (0.03, 0.24), (np.inf, 0.4))
+_CENTRED = ((0.02, 0.03), (0.02, 0.08), (0.03, 0.12), (np.inf, 0.15))
 """What each part of the way beside where a window is wanted costs: the farther the more, as a square would have it. One
 price for all of it would let the best path leap where two weigh the same."""
 _AS_FULL = 0.95  # of what the fullest place holds, from which one nearer to the middle is preferred
