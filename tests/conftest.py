@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from contextlib import suppress
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
@@ -25,6 +26,11 @@ from ezvar.core.store import Cache, save_project
 from .driving import known, rest
 from .media import make_movie, scenes
 from .sights import SHOT, several_shots
+
+# Loaded late, as the program does, it would warn through the handler that watches messages here, and so wait for a
+# thread that loads another library meanwhile, for ever.
+with suppress(ImportError):
+    import PyQt6.QtMultimedia  # noqa: F401
 
 settings.register_profile(
     "ezvar",
