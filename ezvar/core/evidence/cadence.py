@@ -24,8 +24,8 @@ class Cadence:
 
     @property
     def people(self) -> int:
-        """Frames from one look for faces, people and things to the next: half of them where nothing moves, and twice
-        where something moves quickly."""
+        """Frames from one look for faces, people and things to the next: half of them where hardly anything moves, a
+        quarter where nothing does, and twice where something moves quickly."""
         return 4 * self.moving
 
     @property

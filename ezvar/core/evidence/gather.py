@@ -1,9 +1,9 @@
 """Evidence: regions of frames looked at now and then, gathered while a movie is read once.
 
-Faces, people and things are looked for twice a second and text every two
-seconds, both sooner where the picture has changed; movement six times a
-second. Which frames are looked at depends on them and on a few before them
-alone. What is kept of a region is a row of an array, so that hours of it
+Faces, people and things are looked for twice a second, less often where
+nothing moves, and text every two seconds, both sooner where the picture has
+changed; movement six times a second. Which frames are looked at depends on
+them and on a few before them alone. What is kept of a region is a row of an array, so that hours of it
 take megabytes.
 """
 
@@ -37,12 +37,13 @@ from .stills import STILL, still_of, weighed_by_sharpness
 KINDS: tuple[RegionKind, ...] = ("face", "text", "moving", *GROUPS)
 _PACKED = 2000  # rows and looks after which they are put into arrays, a tenth of the size
 _WORKERS = min(4, os.cpu_count() or 1)
-_MOST_PENDING = _WORKERS + 1  # pictures that wait for the finders, so that these and decoding go side by side
+_MOST_PENDING = 3 * _WORKERS  # pictures that wait for the finders, so that these and decoding go side by side
 _LONG_SIDE = 640  # pixels of the longer side of the picture that all finders look at
 _SURE, _LARGE = 0.5, 0.15  # confidence and height of a face that says who is there
-_CALM, _QUICK = 0.012, 0.07
-"""Of the picture's width, by which some part of it moves while four pictures are looked at: below the one nothing does
-and every other look is left out, beyond the other there is one more between two."""
+_STILL, _CALM, _QUICK = 0.004, 0.012, 0.07
+"""Of the picture's width, by which some part of it moves while four pictures are looked at: below the second hardly
+anything does and every other look is left out, below the first three of four; beyond the last there is one more
+between two."""
 _CHANGED = 14.0  # levels of change, summed over a few frames, after which all is looked for anew
 
 ROW = np.dtype(
@@ -197,12 +198,13 @@ class Gatherer:
         if recent.flows:
             self._flows.append((frame, recent.flows[-1]))
         if len(recent.small) > 2:
-            moves = moving_map(*list(recent.small)[-3:])
+            before, now, after = list(recent.small)[-3:]
+            moves = moving_map(before, now, after, (recent.moves[0], recent.moves[1]))
             self._note(frame - every.moving, moving_regions(moves), "moving")
         changed = begins or recent.changed(0) > _CHANGED
         turn, rest = divmod(frame, every.people)
         moved = recent.moved()
-        least = _QUICK if rest else _CALM if turn % 2 else -1.0
+        least = _QUICK if rest else _CALM if turn % 2 else _STILL if turn % 4 else -1.0
         people = changed or (rest in (0, every.people // 2) and moved > least)
         # A moment after a change, when letters stand; and where writing may have come or gone.
         text = begins or frame % every.text == 0 or recent.changed(1) > _CHANGED

@@ -14,8 +14,9 @@ import numpy as np
 from ezvar.core.cuts import thinned
 from ezvar.core.media import Picture
 
-from .finders.flow import UNIT, flow_between
-from .finders.moving import SIZE
+from .finders.flow import UNIT, flow_between, flow_in_mirror, rests
+from .finders.mirror import in_mirror
+from .finders.moving import SIZE, camera_in_mirror, camera_move
 
 _CELL = 10  # samples; both sides of `SIZE` are multiples
 _STANDS = 5.0  # levels by which what stands may still change
@@ -30,6 +31,7 @@ class Recent:
         self._step = step
         self.small: deque[np.ndarray] = deque(maxlen=4)
         self.flows: deque[np.ndarray] = deque(maxlen=4)
+        self.moves: deque[np.ndarray] = deque(maxlen=2)
         self._slopes: deque[np.ndarray] = deque(maxlen=4)
         self._changes: deque[float] = deque(maxlen=2 * step)
 
@@ -41,7 +43,9 @@ class Recent:
             return False
         small = np.asarray(cv2.resize(thinned(picture), SIZE, interpolation=cv2.INTER_AREA))
         if self.small:
-            self.flows.append(flow_between(self.small[-1], small))
+            flow, move = gone(self.small[-1], small)
+            self.flows.append(flow)
+            self.moves.append(move)
         self.small.append(small)
         grey = small.astype(np.float32)
         self._slopes.append(cv2.absdiff(grey, np.roll(grey, 1, axis=1)))
@@ -73,3 +77,12 @@ class Recent:
             if (runs == _CELLS).any():
                 return True
         return False
+
+
+def gone(before: np.ndarray, now: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The flow and the camera's movement between two small pictures, of mirror images as in a mirror."""
+    if mirrored := in_mirror(now):
+        before, now = (np.ascontiguousarray(p[:, ::-1]) for p in (before, now))
+    flow = flow_between(before, now)
+    move = np.eye(2, 3) if rests(flow) else camera_move(before, now)
+    return (flow_in_mirror(flow), camera_in_mirror(move)) if mirrored else (flow, move)

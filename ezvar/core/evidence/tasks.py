@@ -23,8 +23,8 @@ from .laid import laid
 from .looking import STRETCH, Seen, lead, looked
 from .shelf import Shelf
 
-_VERSION = 18  # to be raised when what is measured changes
-_MOST_PENDING = 4  # pictures that wait to be drawn small
+_VERSION = 19  # to be raised when what is measured changes
+_MOST_PENDING = 8  # pictures that wait to be drawn small
 _EACH_PART, _PART_COSTS = 3.0, 10.0  # seconds, and times what it takes to lay out, after which what is known is told
 _SAID = "Looking for cuts, people, text and movement"
 

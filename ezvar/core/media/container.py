@@ -20,6 +20,9 @@ from ezvar.core.way_in import check_regular
 # Formats that are lists of other files, which would be followed unseen.
 _FOLLOWS_OTHERS = {"hls", "dash", "concat", "sdp", "rtsp", "image2", "tedcaptions"}
 
+_MATROSKA = b"\x1aE\xdf\xa3"  # how a file begins whose header says nearly all that is asked of its pictures elsewhere
+_ENOUGH = "1000000"  # bytes of such pictures to be read on opening; they may be larger than that, each
+
 
 def open_movie(path: str | os.PathLike[str]) -> InputContainer:
     """Open a local movie for reading.
@@ -31,7 +34,10 @@ def open_movie(path: str | os.PathLike[str]) -> InputContainer:
     if not check_regular(file, MediaError).st_size:
         raise MediaError("the file is empty", file=file, remedy="Copy or export it again")
     try:
-        container = av.open(f"file:{file}", options={"protocol_whitelist": "file"}, metadata_errors="replace")
+        with open(file, "rb") as begins:
+            enough = {"probesize": _ENOUGH} if begins.read(len(_MATROSKA)) == _MATROSKA else {}
+        how = {"protocol_whitelist": "file", **enough}
+        container = av.open(f"file:{file}", options=how, metadata_errors="replace")
     except (av.error.FFmpegError, OSError, ValueError) as error:
         raise MediaError(
             "it is not a movie that can be read, or it is cut short",

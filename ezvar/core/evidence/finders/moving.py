@@ -65,21 +65,30 @@ def _spread_corners(a: np.ndarray) -> np.ndarray:
     return np.asarray(places[strong].astype(np.float32)[:, None])
 
 
-def moving_map(before: np.ndarray, now: np.ndarray, after: np.ndarray) -> np.ndarray:
+def camera_in_mirror(move: np.ndarray) -> np.ndarray:
+    """The transform (2, 3) between the mirror images of two pictures of `SIZE`."""
+    return np.asarray((_MIRROR @ np.vstack([move, (0, 0, 1)]) @ _MIRROR)[:2])
+
+
+def moving_map(
+    before: np.ndarray, now: np.ndarray, after: np.ndarray, moves: tuple[np.ndarray, np.ndarray] | None = None
+) -> np.ndarray:
     """How much each place of ``now`` moves by itself, float32 (90, 160): 1 is a whole edge's worth.
 
-    All are luminance, uint8 of `SIZE`, evenly spaced in time.
+    All are luminance, uint8 of `SIZE`, evenly spaced in time. ``moves`` are the
+    `camera_move`s from each to the next, where they are known.
     """
+    came, goes = moves or (camera_move(before, now), camera_move(now, after))
     smooth = cv2.GaussianBlur(now, (0, 0), 1.0).astype(np.float32)
     slope = np.hypot(cv2.Sobel(smooth, cv2.CV_32F, 1, 0), cv2.Sobel(smooth, cv2.CV_32F, 0, 1)) / 4 + _PLAIN
-    differs = np.minimum(*(_left_over(other, now, smooth, slope) for other in (before, after)))
+    there = ((before, came), (after, cv2.invertAffineTransform(goes)))
+    differs = np.minimum(*(_left_over(other, camera, smooth, slope) for other, camera in there))
     return np.asarray(cv2.GaussianBlur(differs, (0, 0), 1.5))
 
 
-def _left_over(other: np.ndarray, now: np.ndarray, smooth: np.ndarray, slope: np.ndarray) -> np.ndarray:
-    """What still differs once the camera has been followed, or has not, whichever leaves less of the picture."""
+def _left_over(other: np.ndarray, camera: np.ndarray, smooth: np.ndarray, slope: np.ndarray) -> np.ndarray:
+    """What still differs once the ``camera`` has been followed, or has not, whichever leaves less of the picture."""
     least, best = np.inf, smooth
-    camera = camera_move(other, now)
     for matrix in (np.eye(2, 3), camera) if np.abs(_CORNERS @ camera.T - _CORNERS[:, :2]).max() > _RESTS else (camera,):
         moved = cv2.warpAffine(other, matrix, SIZE, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
         seen = cv2.warpAffine(_ALL, matrix, SIZE)
@@ -114,8 +123,9 @@ def _as_light_as(picture: np.ndarray, other: np.ndarray) -> np.ndarray:
 
 
 _CORNERS = np.array([[x, y, 1.0] for x in (0, SIZE[0]) for y in (0, SIZE[1])])
+_MIRROR = np.array([[-1.0, 0, SIZE[0] - 1], [0, 1, 0], [0, 0, 1]])
 _RESTS = 0.1  # samples by which the camera moves the picture's corners at most, and still rests
-_EACH = 3  # of how many samples one is enough to tell light and grain
+_EACH = 7  # of how many samples one is enough to tell light and grain
 _ALL = np.full(SIZE[::-1], 255, np.uint8)
 
 
