@@ -9,12 +9,14 @@ from .joining.subjects import subjects_of
 from .laid import laid
 from .looking import STRETCH, Seen, lead, looked
 from .regions import Region, RegionKind
+from .stills import SIZE as STILL_SIZE
 from .subject import PEOPLE, Subject
 from .tasks import kept_analysis, look_tasks, look_through
 from .tracking import Track, track
 
 __all__ = [
     "PEOPLE",
+    "STILL_SIZE",
     "STRETCH",
     "Analysis",
     "Damage",
