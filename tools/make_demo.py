@@ -233,9 +233,11 @@ def timeline(name: str, parts: list[tuple[int, int, int]], graphics: bool = True
     made.tracks.append(picture)
     if graphics:
         upper = otio.schema.Track("V2", kind="Video")
-        upper.append(otio.schema.Gap(source_range=Range(Time(0, FPS), Time(200, FPS))))
+        upper.append(otio.schema.Gap(source_range=Range(Time(0, FPS), Time(201, FPS))))
+        upper.append(otio.schema.Transition("comes", "SMPTE_Dissolve", Time(0, FPS), Time(11, FPS)))
         title = otio.schema.ExternalReference("media/lower-third.png")
-        upper.append(otio.schema.Clip("lower third", title, Range(Time(0, FPS), Time(105, FPS))))
+        upper.append(otio.schema.Clip("lower third", title, Range(Time(0, FPS), Time(96, FPS))))
+        upper.append(otio.schema.Transition("goes", "SMPTE_Dissolve", Time(7, FPS), Time(0, FPS)))
         made.tracks.append(upper)
     heard = otio.schema.Track("A1", kind="Audio")
     score_file = otio.schema.ExternalReference("media/score.m4a")

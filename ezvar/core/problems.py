@@ -6,7 +6,7 @@ from pathlib import Path
 
 from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import Analysis, damages
-from ezvar.core.lock import silences
+from ezvar.core.lock import not_drawn, silences
 from ezvar.core.media import fingerprint, probe
 from ezvar.core.model import Document
 from ezvar.core.names import readable
@@ -45,6 +45,7 @@ def problems(doc: Document, analysis: Analysis | None = None) -> list[str]:
     if analysis is not None:
         found += [damage.said(doc.lock) for damage in damages(analysis.damaged)]
     found += [silence.said(doc.lock) for silence in silences(doc)]
+    found += [each.said() for each in not_drawn(doc)]
     found += doc.lock.left_out
     if not doc.masters:
         found.append("There is no master yet.")

@@ -73,7 +73,7 @@ def test_a_timeline_says_what_it_says(taken):
     assert (doc.lock.width, doc.lock.height) == (320, 180)  # what most of its media have
     cut = doc.shots[1].cut
     assert (cut.kind, cut.start, cut.end) == ("dissolve", 34, 46)
-    assert [(t.name, t.start, t.end) for t in doc.lock.titles] == [("title", 5, 25)]
+    assert [(t.name, t.start, t.end) for t in doc.lock.layers] == [("title", 5, 25)]
     assert doc.lock.sound == (SoundClip("a.mp4", 0, 60, Fraction(10, 25)),)
     assert [(n.text, n.start) for n in doc.lock.notes] == [("look here", 270)]
     assert doc.lock.left_out == (
@@ -235,7 +235,7 @@ def test_a_timeline_goes_all_the_way(folder, cache, tmp_path):
     assert (back.same, back.conflicts, back.problems) == (12, (), ())
     made = make_delivery(doc, Delivery(doc.masters[0]), tmp_path / "out")
     assert made.frames == 279
-    assert len(made.problems) == 2  # the two missing media, and nothing else
+    assert len(made.problems) == 3  # two missing media, and the title's, and nothing else
     assert all("not found" in p for p in made.problems)
 
 
@@ -387,7 +387,7 @@ def test_an_aaf_is_read_with_all_that_it_states(folder, tmp_path):
     assert [s.frames for s in doc.shots] == [40, 30, 10, 20, 10, 15, 40, 15]
     assert (doc.shots[1].cut.kind, doc.shots[1].cut.start, doc.shots[1].cut.end) == ("dissolve", 34, 46)
     assert [s.source.step for s in doc.shots[-2:]] == [Fraction(1, 2), 0]
-    assert [(t.name, t.start, t.end) for t in doc.lock.titles] == [("title", 20, 45)]
+    assert [(t.name, t.start, t.end) for t in doc.lock.layers] == [("title", 20, 45)]
     assert [(c.start, c.end) for c in doc.lock.sounds] == [(0, 70)]
     with LockReader(doc) as reader:
         seen = [number_in(reader.picture(s, s.start + 8).planes().y) for s in doc.shots if not doc.media_of(s).missing]

@@ -66,6 +66,10 @@ def test_projects_of_earlier_formats_open_and_say_the_same(tmp_path, version):
             w = windows[int(frame), int(shot), int(part), int(pane)]
             assert [f"{v:.3f}" for v in (w.left, w.top, w.width, w.height, w.angle)] == numbers
     assert load_project(path).project == doc.project != ""
+    layers = [
+        (n.name, n.start, n.end, n.source.media, f"{n.source.start}", f"{n.source.step}") for n in doc.lock.layers
+    ]
+    assert layers == [tuple(each) for each in said.get("layers", ())]
     save_project(doc, path)
     assert load_project(path) == doc
 

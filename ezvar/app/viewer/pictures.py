@@ -184,7 +184,7 @@ class Viewer(QObject):
             return None
         doc, master = asked.doc, asked.master
         width, _ = fitted(master.width, master.height, asked.size)
-        given = Given(doc, frame, planes, self._pictures if whole else None)
+        given = Given(doc, frame, planes, self._pictures if whole else None, self._pictures)
         return image_of(compose.frame(doc, master, frame, given, width / master.width, ALL if whole else _OWNER).rgb())
 
 

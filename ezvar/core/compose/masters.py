@@ -16,9 +16,11 @@ from .wipes import wiped
 
 @dataclass(frozen=True)
 class Shown:
-    """What is to be seen of a master's picture. ``mixes``: both shots of a mix; else the one that owns the frame."""
+    """What is to be seen of a master's picture. ``mixes``: both shots of a mix; else the one that owns the frame.
+    ``layers``: those of the lock."""
 
     mixes: bool = True
+    layers: bool = True
 
 
 ALL = Shown()
@@ -30,9 +32,20 @@ def frame(doc: Document, master: Master, at: int, pictures: Pictures, scale: flo
     ``scale`` below 1 draws it smaller. During a mix each shot is in its own
     window. In a flat lock both windows are taken from the picture that is
     mixed already and the two results mixed, so that nothing jumps; in a
-    timeline a wipe is a wipe, over the master's own frame. The result is
-    coded as ``pictures`` say.
+    timeline a wipe is a wipe, over the master's own frame. The lock's layers
+    lie over that, the lowest track first. The result is coded as ``pictures``
+    say.
     """
+    drawn = _edit(doc, master, at, pictures, scale, shown)
+    for layer in doc.lock.layers if shown.layers else ():
+        if (seen := layer.seen(at)) > 0:
+            cel = pictures.of_layer(layer, at, master, (drawn.width, drawn.height))
+            drawn = drawn if cel is None else cel.over(drawn, seen)
+    return drawn
+
+
+def _edit(doc: Document, master: Master, at: int, pictures: Pictures, scale: float, shown: Shown) -> Planes:
+    """The edit's own picture, with nothing over it."""
     mix = mix_at(doc, at) if shown.mixes else None
     if mix is None:
         return _coded(_of(doc, doc.shot_at(at), master, at, pictures, scale), pictures)

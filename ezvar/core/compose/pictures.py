@@ -11,8 +11,10 @@ from typing import Protocol
 from ezvar.core.errors import EzvarError
 from ezvar.core.framing import pane_shot
 from ezvar.core.lock import LockReader
-from ezvar.core.media import STILL_SUFFIXES, MovieReader, Picture, Planes, read_still
-from ezvar.core.model import Document, Pane, Shot
+from ezvar.core.media import STILL_SUFFIXES, Cel, MovieReader, Picture, Planes, read_still
+from ezvar.core.model import Document, Layer, Master, Pane, Shot
+
+from .layers import Layers
 
 
 class Pictures(Protocol):
@@ -31,6 +33,9 @@ class Pictures(Protocol):
     def of_backdrop(self, path: str, frame: int) -> Planes | None:
         """The picture of a backdrop's own movie or image at a lock frame."""
 
+    def of_layer(self, layer: Layer, frame: int, master: Master, size: tuple[int, int]) -> Cel | None:
+        """A layer at a lock frame as a master of a size in pixels shows it; ``None`` where it shows nothing."""
+
 
 class LockPictures:
     """Pictures of a lock through its ``reader``; of other shots and backdrops with decoders of its own.
@@ -48,6 +53,7 @@ class LockPictures:
         self._movies: dict[str, MovieReader | Planes | None] = {}
         self._coding: Planes | None = None
         self._last: tuple[Picture, Planes] | None = None
+        self._layers = Layers(reader.doc, self._note)
         self.problems: list[str] = []
 
     def __enter__(self) -> LockPictures:
@@ -64,6 +70,7 @@ class LockPictures:
         for movie in self._movies.values():
             if isinstance(movie, MovieReader):
                 movie.close()
+        self._layers.close()
         self._lock, self._movies = None, {}
 
     def show(self, doc: Document) -> None:
@@ -72,6 +79,8 @@ class LockPictures:
             self._lock.show(doc)
         if doc.lock is not self._doc.lock or doc.shots[0] != self._doc.shots[0]:
             self._coding = None
+        if doc.lock is not self._doc.lock:
+            self._layers.show(doc)
         self._doc, self._last = doc, None
 
     @property
@@ -116,6 +125,12 @@ class LockPictures:
             self._note(error)
             return None
 
+    def of_layer(
+        self, layer: Layer, frame: int, master: Master, size: tuple[int, int], quickly: bool = False
+    ) -> Cel | None:
+        """A layer as a master shows it; ``quickly`` leaves out what has to be decoded first."""
+        return self._layers.drawn(layer, frame, master, size, quickly)
+
     def _opened(self, path: str) -> MovieReader | Planes | None:
         try:
             if path[path.rfind(".") :].lower() in STILL_SUFFIXES:
@@ -136,14 +151,18 @@ class Given:
 
     ``rest`` gives all others; without it a mix shows that one alone, panes
     their own shot and backdrops their plain colour, as is good enough for a
-    playhead on its way.
+    playhead on its way. Then ``layers`` gives those layers that stand still.
     """
 
-    def __init__(self, doc: Document, frame: int, planes: Callable[[], Planes], rest: Pictures | None = None) -> None:
+    def __init__(
+        self, doc: Document, frame: int, planes: Callable[[], Planes], rest: Pictures | None = None,
+        layers: LockPictures | None = None,
+    ) -> None:  # fmt: skip
         self._doc = doc
         self._owner = doc.shot_at(frame).id
         self._planes = planes
         self._rest = rest
+        self._layers = layers
 
     @property
     def coding(self) -> Planes | None:
@@ -159,3 +178,8 @@ class Given:
 
     def of_backdrop(self, path: str, frame: int) -> Planes | None:
         return self._rest.of_backdrop(path, frame) if self._rest else None
+
+    def of_layer(self, layer: Layer, frame: int, master: Master, size: tuple[int, int]) -> Cel | None:
+        if self._rest is not None:
+            return self._rest.of_layer(layer, frame, master, size)
+        return self._layers.of_layer(layer, frame, master, size, quickly=True) if self._layers else None

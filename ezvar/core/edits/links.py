@@ -58,11 +58,14 @@ def link_media(doc: Document, links: Sequence[MediaLink]) -> Document:
         replace(s, source=by[s.source.media].source(s.source)) if s.source.media in by else s for s in doc.shots
     )
     sound = tuple(by[c.media].sound(c) if c.media in by else c for c in lock.sound)
-    titles = tuple(replace(t, source=by[t.media].moved(t.source)) if t.media in by else t for t in lock.titles)
+    layers = tuple(
+        replace(each, source=by[each.source.media].source(each.source)) if each.source.media in by else each
+        for each in lock.layers
+    )
     media = tuple(by[m.id].new if m.id in by else m for m in lock.media)
     found = {s.id for s in doc.shots if s.source.media in by and by[s.source.media].old.missing}
     framings = tuple(f for f in doc.framings if f.shot not in found or not _is_put_only(f))
-    return replace(doc, lock=replace(lock, media=media, sound=sound, titles=titles), shots=shots, framings=framings)
+    return replace(doc, lock=replace(lock, media=media, sound=sound, layers=layers), shots=shots, framings=framings)
 
 
 def _is_put_only(framing: Framing) -> bool:

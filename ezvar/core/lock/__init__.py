@@ -4,6 +4,7 @@ from .estimate import Estimated, estimate_placements
 from .formats.clips import LooseClip, lock_from_clips
 from .formats.files import SUFFIXES, open_otio, plain
 from .formats.movie import lock_from_movie, media_from_facts
+from .layers import NotDrawn, not_drawn
 from .matching import cut_as_before, match_by_picture, match_by_source
 from .mixes import Mix, mix_at, mix_of, parts_at
 from .pictures import LockReader, media_frames
@@ -25,6 +26,7 @@ __all__ = [
     "LockReader",
     "LooseClip",
     "Mix",
+    "NotDrawn",
     "RateNeeded",
     "Run",
     "Search",
@@ -48,6 +50,7 @@ __all__ = [
     "missing",
     "mix_at",
     "mix_of",
+    "not_drawn",
     "open_otio",
     "parts_at",
     "peaks",

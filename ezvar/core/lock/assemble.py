@@ -10,7 +10,7 @@ from functools import lru_cache
 from itertools import pairwise
 
 from ezvar.core.errors import TimelineError
-from ezvar.core.model import BLACK, WIPES, Cut, Document, Lock, Media, Shot, SoundClip, Source, Title, new_id
+from ezvar.core.model import BLACK, WIPES, Cut, Document, Layer, Lock, Media, Shot, SoundClip, Source, new_id
 from ezvar.core.timing import Rate, can_drop
 
 from .formats.timeline_form import MediaHint, Mix, Piece, Reading
@@ -49,7 +49,7 @@ def assembled(reading: Reading, file: str | os.PathLike[str]) -> Document:
             for p in reading.sounds
             if p.key
         ),
-        titles=tuple(_title(p, known, lock) for p in reading.upper),
+        layers=tuple(_layer(p, known, reading) for p in sorted(reading.upper, key=lambda p: (p.track, p.start))),
         notes=tuple(n for n in sorted(reading.notes, key=lambda n: n.start) if n.start < frames),
         left_out=tuple(reading.left_out),
     )
@@ -128,7 +128,9 @@ def _shots(pieces: list[Piece], mixes: list[Mix], known: dict[str, Media], readi
     return tuple(shots)
 
 
-def _title(piece: Piece, known: dict[str, Media], lock: Lock) -> Title:
-    media = known.get(piece.key)
-    source = (piece.source - media.origin) * media.rate.fraction if media else Fraction(0)
-    return Title(piece.name or "graphic", piece.start, piece.end, piece.track, piece.key, source)
+def _layer(piece: Piece, known: dict[str, Media], reading: Reading) -> Layer:
+    source = _source(piece, known, reading) if piece.key else Source("", Fraction(0), Fraction(0))
+    return Layer(
+        piece.name or "graphic", piece.start, piece.end, source, piece.track, piece.placement, piece.opacity,
+        piece.comes, piece.goes,
+    )  # fmt: skip

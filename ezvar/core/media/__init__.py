@@ -1,5 +1,6 @@
 """Movies: facts, frame-exact pictures and their sound."""
 
+from .cel import Cel, black_of, cel_of, read_cel
 from .colour import ColourTags
 from .container import fingerprint
 from .facts import MOVIE_SUFFIXES, AudioFacts, Begun, MovieFacts, media_label, probe, unseen
@@ -18,6 +19,7 @@ __all__ = [
     "STILL_SUFFIXES",
     "AudioFacts",
     "Begun",
+    "Cel",
     "ColourTags",
     "MovieFacts",
     "MovieReader",
@@ -27,6 +29,8 @@ __all__ = [
     "SoundFacts",
     "Still",
     "black",
+    "black_of",
+    "cel_of",
     "coding_levels",
     "fingerprint",
     "fit_within",
@@ -34,6 +38,7 @@ __all__ = [
     "media_label",
     "probe",
     "probe_sound",
+    "read_cel",
     "read_still",
     "sound_blocks",
     "unseen",

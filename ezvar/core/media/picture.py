@@ -14,12 +14,13 @@ class Picture:
     ``width`` and ``height`` its size upright and in square pixels. It is
     ``damaged`` where it stands in for one that cannot be decoded, or is drawn
     on from such a one, ``empty`` where it stands for media that are not
-    there. Other forms are made when asked for and not kept.
+    there. ``opacity`` (height, width) uint8, upright, is where it is seen, of
+    a reader that is asked for it. Other forms are made when asked for and not kept.
     """
 
     def __init__(
         self, index: int, stored: Planes, width: int, height: int, rotation: int = 0, damaged: bool = False,
-        empty: bool = False,
+        empty: bool = False, opacity: np.ndarray | None = None,
     ) -> None:  # fmt: skip
         self.index = index
         self.stored = stored
@@ -28,6 +29,7 @@ class Picture:
         self.tags = stored.tags
         self.damaged = damaged
         self.empty = empty
+        self.opacity = opacity
         self._turns = rotation // 90
 
     @property
@@ -37,7 +39,8 @@ class Picture:
 
     def numbered(self, index: int) -> Picture:
         """The same picture under another number."""
-        return Picture(index, self.stored, self.width, self.height, self._turns * 90, self.damaged, self.empty)
+        turned = self._turns * 90
+        return Picture(index, self.stored, self.width, self.height, turned, self.damaged, self.empty, self.opacity)
 
     def standing_for_nothing(self) -> Picture:
         """The same picture for media that are not there."""

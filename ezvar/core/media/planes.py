@@ -199,6 +199,16 @@ class Planes:
         return replace(self, y=y, u=u, v=v)
 
 
+def opacity_of(frame: av.VideoFrame, scaler: VideoReformatter) -> np.ndarray | None:
+    """Where a decoded frame is seen, (height, width) uint8 as it is stored; ``None`` where it does not say. For the
+    thread that decodes, as `Planes.of_frame`."""
+    if not any(part.is_alpha for part in frame.format.components):
+        return None
+    if frame.format.name != "yuva420p":
+        frame = scaler.reformat(frame, format="yuva420p", threads=1)
+    return _shown(frame.planes[3]).copy()
+
+
 def _bytes(plane: VideoPlane) -> np.ndarray:
     """The memory of a plane, without copying."""
     return np.frombuffer(cast(Any, plane), np.uint8)

@@ -9,6 +9,7 @@ from types import TracebackType
 
 import av
 import numpy as np
+from av.video.codeccontext import VideoCodecContext
 from av.video.reformatter import VideoReformatter
 
 from ezvar.core.errors import MediaError
@@ -17,7 +18,7 @@ from ezvar.core.progress import Cancelled
 from .container import open_movie, packets_of, reading, strictly, video_stream
 from .facts import MovieFacts, probe
 from .picture import Picture
-from .planes import Planes
+from .planes import Planes, opacity_of
 
 _Decoded = tuple[int, av.VideoFrame, bool]
 """A picture's number, its frame, and whether it is drawn on from damage."""
@@ -30,17 +31,21 @@ class _Torn(Exception):
     """Several threads that decode have come upon damage."""
 
 
+_SEEING_THROUGH = {"vp8": "libvpx", "vp9": "libvpx-vp9"}
+
+
 class MovieReader:
     """Reads the pictures of one movie by frame number.
 
     Frames are numbered from 0 at the movie's rate, in presentation order, and
     found through an index of all coded pictures, so that frame n at random is
     frame n of a straight decode, with long groups of pictures and B-frames as
-    without. One caller at a time: calls from several threads wait for each
+    without. With ``opacity`` pictures say where they are seen, if the movie
+    does. One caller at a time: calls from several threads wait for each
     other.
     """
 
-    def __init__(self, path: str | os.PathLike[str], facts: MovieFacts | None = None) -> None:
+    def __init__(self, path: str | os.PathLike[str], facts: MovieFacts | None = None, opacity: bool = False) -> None:
         self.facts = facts or probe(path)
         self._path = path
         self._lock = threading.RLock()
@@ -58,6 +63,7 @@ class MovieReader:
         self._decoded = self._from_start()
         self._next = 0  # the picture that the decoder gives next
         self._scaler = VideoReformatter()
+        self._opacity = opacity
         self._last: tuple[int, Picture] | None = None
         self._unwanted: Callable[[], bool] | None = None
 
@@ -234,7 +240,12 @@ class MovieReader:
             return self._last[1]
         planes = Planes.of_frame(frame, self._scaler)
         planes = planes.whole() if frame.interlaced_frame or self.facts.interlaced else planes
-        picture = Picture(number, planes, self.facts.width, self.facts.height, self.facts.rotation, damaged)
+        seen = opacity_of(frame, self._scaler) if self._opacity else None
+        if seen is not None:
+            seen = np.ascontiguousarray(np.rot90(seen, self.facts.rotation // 90))
+        picture = Picture(
+            number, planes, self.facts.width, self.facts.height, self.facts.rotation, damaged, opacity=seen
+        )
         self._last = (number, picture)
         return picture
 
@@ -246,7 +257,7 @@ class MovieReader:
         it, up to the next key, is drawn on from it.
         """
         self._target = int(self.facts.index.pts[0])
-        codec = self._stream.codec_context
+        codec, through = self._stream.codec_context, self._seeing_through()
         packets, hurt = packets_of(self._container, self._stream), False
         while True:
             try:
@@ -258,7 +269,7 @@ class MovieReader:
             early = not whole and packet.pts is not None and packet.pts < self._target
             codec.skip_frame = "NONREF" if early else "DEFAULT"
             try:
-                frames = packet.decode()
+                frames = packet.decode() if through is None else through.decode(packet)
             except av.error.FFmpegError as error:
                 if not self._alone:
                     raise _Torn from error
@@ -267,6 +278,15 @@ class MovieReader:
             for frame in frames:
                 hurt = hurt and not frame.key_frame
                 yield frame, hurt or frame.is_corrupt or self._guessing
+
+    def _seeing_through(self) -> VideoCodecContext | None:
+        """A decoder of its own where the usual one passes over what a movie says of its opacity."""
+        name = _SEEING_THROUGH.get(self.facts.codec) if self._opacity else None
+        if name is None or {k.lower(): v for k, v in self._stream.metadata.items()}.get("alpha_mode") != "1":
+            return None
+        made = VideoCodecContext.create(name, "r")
+        assert isinstance(made, VideoCodecContext)
+        return made
 
     def _seek(self, ticks: int, whole: bool) -> None:
         try:

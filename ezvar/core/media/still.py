@@ -25,12 +25,14 @@ _MOST_PIXELS = 16_384**2 // 2
 
 @dataclass(frozen=True)
 class Still:
-    """A still: its path, and its upright size in pixels."""
+    """A still: its path, its upright size in pixels, its picture over black, and where it is seen: ``opacity``
+    (height, width) uint8, ``None`` where all of it is."""
 
     path: Path
     width: int
     height: int
     picture: Picture
+    opacity: np.ndarray | None = None
 
 
 def read_still(path: str | os.PathLike[str]) -> Still:
@@ -50,11 +52,14 @@ def read_still(path: str | os.PathLike[str]) -> Still:
     height, width = image.shape[:2]
     if width * height > _MOST_PIXELS or min(width, height) < 2:
         raise MediaError(f"{width} × {height} pixels cannot be used", file=path, remedy="Choose another size")
+    opacity = None
     if mask is not None and mask.ndim == 3 and mask.shape[2] == 4 and mask.shape[:2] == image.shape[:2]:
         full = np.iinfo(mask.dtype).max if np.issubdtype(mask.dtype, np.integer) else 1.0
-        image = np.asarray(image * (mask[..., 3:].astype(np.float32) / full), np.uint8)
+        share = mask[..., 3].astype(np.float32) / full
+        image = np.asarray(image * share[..., None], np.uint8)
+        opacity = np.asarray(np.round(share * 255), np.uint8)
     planes = Planes.of_rgb(np.ascontiguousarray(image[..., ::-1]))
-    return Still(Path(path), width, height, Picture(0, planes, width, height))
+    return Still(Path(path), width, height, Picture(0, planes, width, height), opacity)
 
 
 def black(width: int, height: int) -> Picture:

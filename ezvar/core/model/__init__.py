@@ -29,6 +29,7 @@ from .ids import new_id
 from .locked import (
     BLACK,
     FrameRule,
+    Layer,
     Lock,
     Media,
     Note,
@@ -37,7 +38,6 @@ from .locked import (
     Rect,
     SoundClip,
     Source,
-    Title,
 )
 from .named_media import backdrops_named, media_named
 from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places
@@ -84,6 +84,7 @@ __all__ = [
     "Held",
     "History",
     "Keyframe",
+    "Layer",
     "Lock",
     "Master",
     "Media",
@@ -100,7 +101,6 @@ __all__ = [
     "Sight",
     "SoundClip",
     "Source",
-    "Title",
     "Turn",
     "Uses",
     "Verdict",

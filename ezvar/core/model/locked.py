@@ -95,18 +95,6 @@ class SoundClip:
 
 
 @dataclass(frozen=True)
-class Title:
-    """A clip of an upper picture track: a title or a graphic, lock frames ``start`` to ``end``."""
-
-    name: str
-    start: int
-    end: int
-    track: int = 2
-    media: str = ""  # empty where the timeline names none
-    source: Fraction = Fraction(0)  # the media frame that its first frame shows
-
-
-@dataclass(frozen=True)
 class Note:
     """A marker or a note of the timeline, at lock frames ``start`` to ``end``."""
 
@@ -136,7 +124,7 @@ class Lock:
     file: str = ""
     rule: FrameRule = "nearest"
     sound: tuple[SoundClip, ...] = ()
-    titles: tuple[Title, ...] = ()
+    layers: tuple[Layer, ...] = ()
     notes: tuple[Note, ...] = ()
     left_out: tuple[str, ...] = ()
 
@@ -168,7 +156,7 @@ class Lock:
 
 @dataclass(frozen=True, slots=True)
 class Source:
-    """What a shot shows.
+    """What a shot or a layer shows.
 
     ``start`` is the media frame that the shot's first frame shows, not always
     whole; ``step`` is how many media frames each lock frame goes on: the speed
@@ -253,3 +241,43 @@ class Placement:
         if not self.keys or not offset:
             return self
         return replace(self, keys=tuple(replace(k, frame=k.frame - offset) for k in self.keys))
+
+
+@dataclass(frozen=True)
+class Layer:
+    """A clip of an upper picture track, over the edit's picture in lock frames ``start`` to ``end``: a title or a
+    graphic.
+
+    Its source's media is empty where the timeline names none. ``placement`` is
+    where it stands in the lock's frame, as a shot's; ``opacity`` 0..1 how much
+    of it is seen at most. It comes in over its first ``comes`` frames and goes
+    over its last ``goes``.
+    """
+
+    name: str
+    start: int
+    end: int
+    source: Source
+    track: int = 2
+    placement: Placement = Placement()
+    opacity: float = 1.0
+    comes: int = 0
+    goes: int = 0
+
+    def __post_init__(self) -> None:
+        if self.end <= self.start or not 0 <= self.opacity <= 1 or min(self.comes, self.goes) < 0:
+            raise ValueError("a layer lasts a frame or longer and is seen by 0 to 1")
+
+    def seen(self, frame: int) -> float:
+        """How much of it is seen at a lock frame, 0..1.
+
+        >>> from fractions import Fraction
+        >>> layer = Layer("title", 10, 20, Source("m", Fraction(0)), comes=3)
+        >>> [layer.seen(n) for n in (9, 10, 12, 13, 19, 20)]
+        [0.0, 0.25, 0.75, 1.0, 1.0, 0.0]
+        """
+        if not self.start <= frame < self.end:
+            return 0.0
+        come = (frame - self.start + 1) / (self.comes + 1)
+        left = (self.end - frame) / (self.goes + 1)
+        return self.opacity * min(1.0, come, left)

@@ -7,7 +7,8 @@ what was played; 5 the turning of files. What each of these added has the
 value by itself that stands for how it was before. 6 brought ids of projects
 and of their revisions, places of all named files beside the project, and how
 wipes go; 7 black bars that are to be shown, and people cut in two as a reason for
-doubt.
+doubt; 8 layers with all that the timeline says of them, in place of titles
+with their times alone.
 """
 
 from __future__ import annotations
@@ -15,9 +16,10 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Callable
+from fractions import Fraction
 from typing import Any
 
-SCHEMA = 7
+SCHEMA = 8
 
 Values = dict[str, Any]
 
@@ -48,4 +50,26 @@ def _to_6(values: Values) -> Values:
     return values
 
 
-_STEPS: dict[int, Callable[[Values], Values]] = {5: _to_6}
+def _to_8(values: Values) -> Values:
+    """Titles of a timeline become layers, at their media's own speed. What else the timeline says of them was not
+    kept."""
+    lock = values["document"]["lock"]
+    rates = {media["id"]: media["rate"] for media in lock.get("media", ())}
+    lock["layers"] = [
+        {
+            "name": title["name"], "start": title["start"], "end": title["end"], "track": title.get("track", 2),
+            "source": {
+                "media": title.get("media", ""), "start": title.get("source", "0"),
+                "step": str(_fraction(rates.get(title.get("media", ""), lock["rate"])) / _fraction(lock["rate"])),
+            },
+        }
+        for title in lock.pop("titles", ())
+    ]  # fmt: skip
+    return values
+
+
+def _fraction(rate: Values) -> Fraction:
+    return Fraction(rate["numerator"], rate["denominator"])
+
+
+_STEPS: dict[int, Callable[[Values], Values]] = {5: _to_6, 7: _to_8}

@@ -1,1 +1,5 @@
-"""Titles and captions, laid out again for each shape. Nothing is here yet."""
+"""Text and graphics: where they stand in a master."""
+
+from .placing import SAFE, Fit, fit
+
+__all__ = ["SAFE", "Fit", "fit"]

@@ -14,8 +14,8 @@ from ezvar.app.kit import theme
 from ezvar.app.kit.controls import label
 from ezvar.core.edits import Carried
 from ezvar.core.evidence import Damage, damages
-from ezvar.core.lock import missing
-from ezvar.core.model import Document, Framing, Media, Title
+from ezvar.core.lock import NotDrawn, missing, not_drawn
+from ezvar.core.model import Document, Framing, Layer, Media
 from ezvar.core.names import readable
 
 from .commands import look_for_media
@@ -105,8 +105,9 @@ class MediaSheet(QWidget):
         changed = [c for c in work.carried if c.change != "unchanged"]
         self._section("Changed with the new lock", [self._carried_row(doc, c) for c in changed], True)
         self._section("Kept aside from shots that are gone", [r for f in doc.aside for r in _aside_rows(doc, f)], True)
+        self._section("Layers that are not drawn", [self._not_drawn_row(each) for each in not_drawn(doc)], True)
         self._section("Not carried", [(text, "", {}) for text in doc.lock.left_out], True)
-        self._section("Titles and graphics", [self._title_row(t) for t in doc.lock.titles])
+        self._section("Titles and graphics", [self._layer_row(each) for each in doc.lock.layers])
         self._section(
             "Notes",
             [(n.text or "note", self.session.readings.timecode(n.start), {_FRAME: n.start}) for n in doc.lock.notes],
@@ -131,17 +132,21 @@ class MediaSheet(QWidget):
         frame = doc.shots[carried.new - 1].start if there and carried.new else None
         return carried.said, "", {} if frame is None else {_FRAME: frame}
 
-    def _title_row(self, title: Title) -> _Row:
-        start = self.session.readings.timecode(title.start)
-        where = f"{start}, {title.end - title.start} frames, picture track {title.track}"
-        return title.name, where, {_FRAME: title.start}
+    @staticmethod
+    def _not_drawn_row(each: NotDrawn) -> _Row:
+        return each.said(), "", {_FRAME: each.layer.start}
+
+    def _layer_row(self, layer: Layer) -> _Row:
+        start = self.session.readings.timecode(layer.start)
+        where = f"{start}, {layer.end - layer.start} frames, picture track {layer.track}"
+        return layer.name, where, {_FRAME: layer.start}
 
     def _add_missing(self, doc: Document, gone: tuple[Media, ...]) -> None:
         rows: list[_Row] = []
         for media in gone:
             shots = [str(k) for k, s in enumerate(doc.shots, 1) if s.source.media == media.id]
             many = len(shots) > 6
-            titled = any(t.media == media.id for t in doc.lock.titles)
+            titled = any(each.source.media == media.id for each in doc.lock.layers)
             used = f"used by shot {', '.join(shots[:6])}{' and others' if many else ''}"
             used = used if shots else "used by a title" if titled else "used by the sound"
             rows.append((media.name or media.path, f"{used}. Enter: choose its file", {_MEDIA: media.id}))

@@ -227,7 +227,7 @@ class LockPage(Page[Workbench]):
             return [
                 *said,
                 ("Sound", "none" if not tracks else "1 track" if tracks == 1 else f"{tracks} tracks"),
-                ("Titles", str(len(lock.titles))),
+                ("Layers", str(len(lock.layers))),
                 ("Other rates", lock.rule),
             ]
         facts = reader.facts if reader is not None else None

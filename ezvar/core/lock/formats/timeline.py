@@ -2,12 +2,14 @@
 
 The lowest enabled picture track is the edit; clips of upper tracks are titles
 and graphics, except where the edit below them is empty: there they are the
-picture. Not done: effects other than speed, freeze frames and placements, which are
-listed instead.
+picture. A dissolve on an upper track is a clip that comes or goes, or two that
+do. Not done: effects other than speed, freeze frames, placements and opacity,
+which are listed instead.
 """
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
@@ -79,16 +81,18 @@ class _Walker:
         self.name = name
         self.layers: list[list[Piece]] = []
         self._clips = 0
+        self._over: list[Mix] | None = None  # the mixes of an upper track, while one is gone through
 
     def track(self, track: otio.schema.Track, number: int) -> None:
         """Collect a picture track."""
         if not track.enabled:
             self._say(f"Picture track {number} is switched off and not carried.")
             return
+        self._over = [] if self.layers else None
         pieces: list[Piece] = []
         self._items(track, self._whole(track), pieces, number, 0, sound=False)
         if any(p.key for p in pieces) or not self.layers:
-            self.layers.append(pieces)
+            self.layers.append(_mixed(pieces, self._over or (), self.reading.rate))
 
     def sound(self, track: otio.schema.Track, number: int) -> None:
         """Collect a sound track."""
@@ -117,7 +121,7 @@ class _Walker:
         for place, child in enumerate(track):
             if isinstance(child, otio.schema.Transition):
                 if not sound:
-                    self._transition(track, place, child, at, span, depth)
+                    self._transition(track, place, child, at, span)
                 continue
             length = self._length(child)
             if length is None:
@@ -164,7 +168,7 @@ class _Walker:
                 self.markers(item, replace(span, first=begins, last=begins + LONGEST, speed=span.speed * (speed or 1)))
             key = self._media(item)
             runs = span.speed if speed == 1 else span.speed * speed
-            piece = Piece(0, 0, key, begins, runs, item.name or "", placement, number)
+            piece = Piece(0, 0, key, begins, runs, item.name or "", placement, number, self._opacity(item))
             return self._put(into, span, piece)
         if speed <= 0:
             self._say(f"“{item.name}” is a nested timeline that stands still or runs backwards; it runs forwards here.")
@@ -181,8 +185,10 @@ class _Walker:
         self.markers(stack, span)
         kind = otio.schema.TrackKind.Audio if sound else otio.schema.TrackKind.Video
         tracks = [t for t in stack if not isinstance(t, otio.schema.Track) or t.kind == kind]
+        outside = self._over
         for layer, child in enumerate(t for t in tracks if getattr(t, "enabled", True)):
             found: list[Piece] = []
+            self._over = [] if layer else outside
             if isinstance(child, otio.schema.Track):
                 self._items(child, span, found, number + layer, depth, sound)
             elif (length := self._length(child)) is not None and span.first < length:
@@ -190,7 +196,8 @@ class _Walker:
             if layer == 0 or sound:
                 into += found
             else:
-                self.reading.upper += [p for p in found if p.key]
+                self.reading.upper += [p for p in _mixed(found, self._over or (), self.reading.rate) if p.key]
+        self._over = outside
 
     def _put(self, into: list[Piece], span: _Span, piece: Piece) -> None:
         start, end = self._frame(span.at), self._frame(span.lock_time(span.last))
@@ -206,7 +213,8 @@ class _Walker:
         reference, reading = clip.media_reference, self.reading
         if isinstance(reference, otio.schema.GeneratorReference):
             if reference.generator_kind not in ("black", "Black", "BLACK"):
-                self._say(f"“{clip.name}” is generated ({reference.generator_kind}) and shows black.")
+                shows = "shows black" if self._over is None else "is not drawn"
+                self._say(f"“{clip.name}” is generated ({reference.generator_kind}) and {shows}.")
             return ""
         path, stated = "", getattr(reference, "available_range", None)
         if isinstance(reference, otio.schema.ExternalReference):
@@ -270,21 +278,30 @@ class _Walker:
         middle = (bounds.min.x + bounds.max.x) / 2 / frame[0], -(bounds.min.y + bounds.max.y) / 2 / frame[1]
         return Placement(middle[0], middle[1], scale)
 
+    def _opacity(self, item: otio.core.Item) -> float:
+        """How much of an item is seen, 0..1, by Ezvar's own metadata; the schema has no word for it."""
+        told = plain(item.metadata.get(NAMESPACE)) if len(item.metadata) else None
+        stated = told.get("opacity", 1.0) if isinstance(told, dict) else 1.0
+        if isinstance(stated, (int, float)) and 0 <= stated <= 1:
+            return float(stated)
+        self._say(f"“{item.name}” has an opacity that makes no sense; all of it is seen.")
+        return 1.0
+
     def _transition(
-        self, track: otio.schema.Track, place: int, transition: otio.schema.Transition, at: Fraction, span: _Span,
-        depth: int,
-    ) -> None:  # fmt: skip
+        self, track: otio.schema.Track, place: int, transition: otio.schema.Transition, at: Fraction, span: _Span
+    ) -> None:
         before, after = (track[k] if 0 <= k < len(track) else None for k in (place - 1, place + 1))
         name = transition.name or transition.transition_type
-        if before is None or after is None:
+        if (before is None or after is None) and (self._over is None or before is after):
             self._say(f"The transition “{name}” has a clip on one side only and is not carried.")
             return
         try:
             lead, tail = exact_seconds(transition.in_offset), exact_seconds(transition.out_offset)
         except (ValueError, ZeroDivisionError, OverflowError):
             lead = tail = Fraction(-1)
-        if lead < 0 or tail < 0 or not span.first < at < span.last:
-            if span.first < at < span.last:
+        inside = span.first < at < span.last or (self._over is not None and span.first <= at <= span.last)
+        if lead < 0 or tail < 0 or not inside:
+            if inside:
                 self._say(f"The transition “{name}” has lengths that make no sense and is not carried.")
             return
         wipe = "wipe" in f"{name} {transition.transition_type}".lower()
@@ -292,10 +309,14 @@ class _Walker:
             self._say(f"The transition “{name}” is taken as a dissolve.")
         how = stated_wipe(transition) if wipe else None
         join, start, end = (self._frame(span.lock_time(t)) for t in (at, at - lead, at + tail))
-        if end > start and (depth or not self.layers):
+        if end <= start:
+            return
+        if self._over is None:
             self.reading.mixes.append(Mix("wipe" if wipe else "dissolve", join, start, end, how))
-        elif end > start:
-            self._say(f"The transition “{name}” on an upper track is not carried.")
+            return
+        if wipe:
+            self._say(f"The wipe “{name}” on an upper track is taken as a dissolve.")
+        self._over.append(Mix("dissolve", join, start, end))
 
     def markers(self, item: otio.core.Item, span: _Span) -> None:
         """Note the markers of an item, whose own time the span maps."""
@@ -323,6 +344,24 @@ class _Walker:
     def _say(self, text: str) -> None:
         if text not in self.reading.left_out:
             self.reading.left_out.append(text)
+
+
+def _mixed(pieces: list[Piece], mixes: Sequence[Mix], rate: Rate) -> list[Piece]:
+    """The clips of an upper track, that come and go as its mixes say. A clip is there for all of its mix."""
+    at = {m.join: m for m in mixes}
+    made = []
+    for p in pieces:
+        comes, goes = at.get(p.start), at.get(p.end)
+        if p.key and comes is not None:
+            by = p.start - max(0, comes.start)
+            p = replace(
+                p, start=p.start - by, comes=comes.end - p.start + by, source=p.source - rate.seconds(by) * p.speed,
+                placement=p.placement.later(-by),
+            )  # fmt: skip
+        if p.key and goes is not None:
+            p = replace(p, end=goes.end, goes=goes.end - goes.start)
+        made.append(p)
+    return made
 
 
 def _layer(reading: Reading, layers: list[list[Piece]]) -> None:

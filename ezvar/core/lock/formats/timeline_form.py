@@ -33,7 +33,8 @@ class Piece:
 
     ``source`` is the time in the media's own count (its timecode, in seconds)
     that the first frame shows, ``speed`` 0 a freeze frame. ``key`` names the
-    media; empty is black.
+    media; empty is black. Of clips of upper tracks, ``opacity``, and over how
+    many frames they come and go.
     """
 
     start: int
@@ -44,6 +45,9 @@ class Piece:
     name: str = ""
     placement: Placement = Placement()
     track: int = 1
+    opacity: float = 1.0
+    comes: int = 0
+    goes: int = 0
 
 
 @dataclass(frozen=True)

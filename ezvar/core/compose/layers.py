@@ -1,0 +1,167 @@
+"""The layers of a lock, drawn for masters: what its upper picture tracks lay over the edit."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+from cachetools import LRUCache
+
+from ezvar.core.errors import EzvarError, MediaError
+from ezvar.core.framing import Window
+from ezvar.core.lock import media_frames
+from ezvar.core.media import Cel, MovieReader, black_of, cel_of, read_cel
+from ezvar.core.model import Document, Layer, Master, Media, Placement, Rect
+from ezvar.core.text import Fit, fit
+
+from .sampling import chroma_window, sample
+
+_MOST_OPEN, _MOST_DRAWN = 4, 6
+_LOOKS = 5  # pictures of a movie by which it is told what it takes up
+_GREY = 128
+
+
+class _Open(LRUCache[str, "MovieReader | Cel"]):
+    def popitem(self) -> tuple[str, MovieReader | Cel]:
+        id, media = super().popitem()
+        if isinstance(media, MovieReader):
+            media.close()
+        return id, media
+
+
+class Layers:
+    """The layers of a document's lock. What cannot be read is told to ``note``, and not drawn. One caller at a time."""
+
+    def __init__(self, doc: Document, note: Callable[[EzvarError], object]) -> None:
+        self._note = note
+        self._open = _Open(_MOST_OPEN)
+        self._failed: set[str] = set()
+        self._drawn: LRUCache[object, Cel | None] = LRUCache(_MOST_DRAWN)
+        self._taken: dict[Layer, Rect | None] = {}
+        self.show(doc)
+
+    def show(self, doc: Document) -> None:
+        """Go on with a changed document."""
+        self._lock, self._media = doc.lock, {media.id: media for media in doc.lock.media}
+        self._failed.clear()
+        self._taken.clear()
+        self._drawn.clear()
+        self.close()
+
+    def close(self) -> None:
+        for media in self._open.values():
+            if isinstance(media, MovieReader):
+                media.close()
+        self._open.clear()
+
+    def drawn(
+        self, layer: Layer, frame: int, master: Master, size: tuple[int, int], quickly: bool = False
+    ) -> Cel | None:
+        """A layer at a lock frame as a master of a ``size`` in pixels shows it; ``None`` where it shows nothing.
+
+        ``quickly`` leaves out what has to be decoded first.
+        """
+        media = self._media.get(layer.source.media)
+        if media is None or media.id in self._failed or (quickly and media.kind != "still"):
+            return None
+        stands = layer.placement.at(frame - layer.start)
+        key = layer, (stands.x, stands.y, stands.scale), (master.width, master.height), size
+        if key in self._drawn:
+            return self._drawn[key]
+        try:
+            content = self._content(layer, media)
+            if content is None:
+                return None
+            cel = self._cel(media, layer, frame)
+        except EzvarError as error:
+            self._failed.add(media.id)
+            self._note(error)
+            return None
+        place = fit(content, (self._lock.width, self._lock.height), (master.width, master.height))
+        window = self._window(layer, cel, frame, place, master, size)
+        made = _sampled(cel, window, size, not layer.placement.keys).trimmed()
+        if media.kind == "still":
+            self._drawn[key] = made
+        return made
+
+    def _window(self, layer: Layer, cel: Cel, frame: int, place: Fit, master: Master, size: tuple[int, int]) -> Window:
+        """The master's frame in the pixels of a cel."""
+        left, top, scale = self._placed(layer.placement, cel, frame - layer.start)
+        by = size[0] / master.width
+        each = scale * place.scale * by
+        x, y = (left * place.scale + place.x) * by, (top * place.scale + place.y) * by
+        width, height = size
+        return Window((width / 2 - x) / each, (height / 2 - y) / each, width / each, height / each)
+
+    def _placed(self, placement: Placement, cel: Cel, at: int) -> tuple[float, float, float]:
+        """Where a cel begins in the lock's frame, in its pixels, and how many of them one of its own becomes."""
+        key, (width, height) = placement.at(at), (cel.planes.width, cel.planes.height)
+        scale = min(self._lock.width / width, self._lock.height / height) * key.scale
+        left = self._lock.width * (0.5 + key.x) - width * scale / 2
+        return left, self._lock.height * (0.5 + key.y) - height * scale / 2, scale
+
+    def _content(self, layer: Layer, media: Media) -> Rect | None:
+        """What a layer takes up of the lock's frame at one time or another, as fractions; ``None`` for nothing."""
+        if layer not in self._taken:
+            last = layer.end - layer.start - 1
+            frames = {0, last, *(k.frame for k in layer.placement.keys if 0 < k.frame < last)}
+            if media.kind != "still":
+                frames |= {round(last * k / (_LOOKS - 1)) for k in range(_LOOKS)}
+            parts = [p for at in sorted(frames) if (p := self._part(layer, media, at)) is not None]
+            self._taken[layer] = None
+            if parts:
+                left, top = np.min(parts, axis=0)[:2]
+                right, foot = np.max(parts, axis=0)[2:]
+                self._taken[layer] = Rect(float(left), float(top), float(right - left), float(foot - top))
+        return self._taken[layer]
+
+    def _part(self, layer: Layer, media: Media, at: int) -> tuple[float, float, float, float] | None:
+        cel = self._cel(media, layer, layer.start + at)
+        rows, columns = (np.flatnonzero(cel.opacity.any(axis=axis)) for axis in (1, 0))
+        if not len(rows):
+            return None
+        left, top, scale = self._placed(layer.placement, cel, at)
+        across = ((left + scale * c) / self._lock.width for c in (columns[0], columns[-1] + 1))
+        down = ((top + scale * r) / self._lock.height for r in (rows[0], rows[-1] + 1))
+        (x, right), (y, foot) = (tuple(min(max(v, 0.0), 1.0) for v in ends) for ends in (across, down))
+        return (x, y, right, foot) if right > x and foot > y else None
+
+    def _cel(self, media: Media, layer: Layer, frame: int) -> Cel:
+        """What a layer's media shows at a lock frame, without what its placement cuts off."""
+        if media.missing:
+            raise MediaError("it was not found", file=media.path or media.name, remedy="Choose its file")
+        opened = self._open.get(media.id)
+        if opened is None:
+            still = media.kind == "still"
+            opened = self._open[media.id] = read_cel(media.path) if still else MovieReader(media.path, opacity=True)
+        if isinstance(opened, Cel):
+            return _cut(opened, layer.placement.crop)
+        position = layer.source.at(frame - layer.start)
+        wanted = max(media_frames(position, opened.facts.frames, "nearest"), key=lambda each: each[1])
+        return _cut(cel_of(opened.frame(wanted[0])), layer.placement.crop)
+
+
+def _cut(cel: Cel, crop: Rect) -> Cel:
+    """A cel of which only a part, as fractions of it, is seen."""
+    if crop == Rect():
+        return cel
+    high, wide = cel.opacity.shape
+    seen = np.zeros_like(cel.opacity)
+    rows = slice(round(crop.y * high), round((crop.y + crop.height) * high))
+    columns = slice(round(crop.x * wide), round((crop.x + crop.width) * wide))
+    seen[rows, columns] = 255
+    return cel.within(seen)
+
+
+def _sampled(cel: Cel, window: Window, size: tuple[int, int], resting: bool) -> Cel:
+    """A window of a cel at a size in pixels; nothing where it reaches past it."""
+    width, height = size
+    half = -(-width // 2), -(-height // 2)
+    small = chroma_window(window)
+    black = np.full((height, width), black_of(cel.planes), np.uint8)
+    grey = np.full(half[::-1], _GREY, np.uint8)
+    y = sample(cel.planes.y, window, width, height, black, resting)
+    u, v = (sample(plane, small, *half, grey, resting) for plane in (cel.planes.u, cel.planes.v))
+    opacity = sample(cel.opacity, window, width, height, np.zeros((height, width), np.uint8), resting)
+    return Cel(replace(cel.planes, y=y, u=u, v=v), opacity)

@@ -1,0 +1,213 @@
+"""Layers of a timeline: drawn where and as the edit had them, and laid out for other shapes."""
+
+from dataclasses import replace
+from fractions import Fraction
+
+import av
+import cv2
+import numpy as np
+import opentimelineio as otio
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ezvar.core import compose, edits
+from ezvar.core.compose import LockPictures
+from ezvar.core.lock import LockReader, not_drawn, take_lock
+from ezvar.core.media import ColourTags, Planes
+from ezvar.core.media.cel import Cel
+from ezvar.core.model import Layer, Master, Placement, Rect, Source
+from ezvar.core.problems import problems
+from ezvar.core.text import SAFE, fit
+from ezvar.demo import DEMO_PROJECT
+
+from ..media import make_movie
+from ..timelines import Range, Time, clip, gap, track
+
+WIDE, TALL = Master("wide", "16:9", 320, 180), Master("tall", "9:16", 180, 320)
+AMBER = (240, 160, 70)
+
+
+def card(box, size=(320, 180), opacity=200):
+    """An RGBA picture, transparent but for a box (left, top, right, foot) in pixels."""
+    made = np.zeros((size[1], size[0], 4), np.uint8)
+    made[box[1] : box[3], box[0] : box[2]] = (*AMBER, opacity)
+    return made
+
+
+def movie_of_cards(path, codec, form, count=12):
+    """A box that goes to the right by ten pixels a frame, from 20 on."""
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream(codec, rate=25)
+        stream.width, stream.height, stream.pix_fmt = 320, 180, form
+        if codec == "libvpx-vp9":
+            stream.metadata["alpha_mode"] = "1"
+        for k in range(count):
+            picture = card((20 + 10 * k, 60, 80 + 10 * k, 120))
+            out.mux(stream.encode(av.VideoFrame.from_ndarray(picture, "rgba").reformat(format=form)))
+        out.mux(stream.encode(None))
+
+
+@pytest.fixture(scope="module")
+def folder(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("layers")
+    make_movie(folder / "a.mp4", 60, size=(320, 180))
+    cv2.imwrite(str(folder / "card.png"), cv2.cvtColor(card((32, 140, 152, 164)), cv2.COLOR_RGBA2BGRA))
+    movie_of_cards(folder / "prores.mov", "prores_ks", "yuva444p10le")
+    movie_of_cards(folder / "vp9.webm", "libvpx-vp9", "yuva420p")
+    return folder
+
+
+def edit(folder, *upper, name="t.otio"):
+    """A lock of 60 frames with an upper track, and both masters."""
+    timeline = otio.schema.Timeline("t", global_start_time=Time(0, 25))
+    timeline.tracks.extend([track(clip("a", "a.mp4", 0, 60)), track(*upper)])
+    otio.adapters.write_to_file(timeline, str(folder / name))
+    doc = take_lock(folder / name).doc
+    for master in (WIDE, TALL):
+        doc = edits.add_master(doc, master)
+    return doc
+
+
+def changed(doc, frame, master=WIDE, scale=1.0):
+    """How far each luminance sample of a master's picture is changed by the layers, and what they leave unread."""
+    with LockReader(doc) as reader, LockPictures(reader) as pictures:
+        over, under = (
+            compose.frame(doc, master, frame, pictures, scale, compose.Shown(layers=layers)).y.astype(int)
+            for layers in (True, False)
+        )
+        return np.abs(over - under), pictures.problems
+
+
+def with_layers(doc, **other):
+    return replace(doc, lock=replace(doc.lock, layers=tuple(replace(each, **other) for each in doc.lock.layers)))
+
+
+def extent(moved):
+    rows, columns = (np.flatnonzero(moved.max(axis=axis) > 8) for axis in (1, 0))
+    return columns[0], rows[0], columns[-1] + 1, rows[-1] + 1
+
+
+def test_the_demo_in_the_locks_own_shape_is_the_flat_movie():
+    doc = take_lock(DEMO_PROJECT.with_suffix(".otio")).doc
+    flat = take_lock(DEMO_PROJECT.with_suffix(".mp4")).doc
+    wide = Master("w", "16:9", 1920, 1080)
+    doc, flat = edits.add_master(doc, wide), edits.add_master(flat, wide)
+    (layer,) = doc.lock.layers
+    with LockReader(doc) as a, LockReader(flat) as b, LockPictures(a) as made, LockPictures(b) as reference:
+        for frame in (layer.start - 1, layer.start, layer.start + 5, layer.start + 40, layer.end - 3, layer.end):
+            one, other = compose.frame(doc, wide, frame, made), compose.frame(flat, wide, frame, reference)
+            off = float(((one.y.astype(float) - other.y) ** 2).mean())
+            assert 10 * np.log10(255**2 / off) >= 35
+
+
+@pytest.mark.parametrize(("name", "at"), [("card.png", 0), ("prores.mov", 20), ("vp9.webm", 20)])
+def test_stills_and_movies_are_seen_through_where_they_say(folder, name, at):
+    doc = edit(folder, gap(10), clip("layer", name, 0, 12))
+    for frame in (12, 19, 11):
+        moved, unread = changed(doc, frame)
+        shift = 10 * (frame - 10) if at else 0
+        box = (32, 140, 152, 164) if not at else (20 + shift, 60, 80 + shift, 120)
+        assert unread == []
+        assert np.abs(np.array(extent(moved)) - box).max() <= 2
+    for frame in (9, 22):
+        assert changed(doc, frame)[0].max() == 0
+
+
+def test_layers_come_and_go_as_the_timeline_says(folder):
+    mix = otio.schema.Transition("", "SMPTE_Dissolve", Time(0, 25), Time(4, 25))
+    goes = otio.schema.Transition("", "SMPTE_Dissolve", Time(3, 25), Time(2, 25))
+    doc = edit(folder, gap(10), mix, clip("one", "card.png", 0, 20), goes, gap(10))
+    (layer,) = doc.lock.layers
+    assert (layer.start, layer.end, layer.comes, layer.goes) == (10, 32, 4, 5)
+    whole = with_layers(doc, comes=0, goes=0)
+    for frame, seen in ((10, 1 / 5), (12, 3 / 5), (14, 1), (26, 1), (27, 5 / 6), (31, 1 / 6)):
+        assert changed(doc, frame)[0].max() == pytest.approx(changed(whole, frame)[0].max() * seen, abs=2)
+    assert doc.lock.left_out == ()
+
+
+def test_placement_opacity_and_nested_titles_are_carried(folder):
+    placed = clip("placed", "card.png", 0, 20)
+    placed.metadata["ezvar"] = {"placement": {"x": 0.25, "y": -0.25, "scale": 0.5}, "opacity": 0.5}
+    nest = otio.schema.Stack("nest")
+    nest.extend([track(gap(20)), track(clip("inner", "card.png", 0, 20))])
+    doc = edit(folder, placed, nest)
+    assert [(each.name, each.start, each.opacity) for each in doc.lock.layers] == [("placed", 0, 0.5), ("inner", 20, 1)]
+    moved, _ = changed(doc, 5)
+    left, top = 320 * 0.75 - 80 + 16, 180 * 0.25 - 45 + 70
+    assert np.abs(np.array(extent(moved)) - (left, top, left + 60, top + 12)).max() <= 2
+    assert changed(with_layers(doc, opacity=1.0), 5)[0].max() == pytest.approx(2 * moved.max(), abs=2)
+    assert changed(doc, 25)[0].max() > 50
+
+
+def test_a_master_of_another_shape_has_it_at_the_same_side_and_small_ones_look_the_same(folder):
+    doc = edit(folder, clip("layer", "card.png", 0, 60))
+    moved, _ = changed(doc, 30, TALL)
+    left, top, right, foot = extent(moved)
+    assert left >= 180 * SAFE - 1
+    assert right - left == pytest.approx(120, abs=2)
+    assert 320 - foot == pytest.approx(320 * 16 / 180, abs=3)  # the lock's margin, of the height
+    assert foot - top == pytest.approx(24, abs=2)
+    small = np.array(extent(changed(doc, 30, TALL, 0.5)[0]))
+    assert np.abs(2 * small - (left, top, right, foot)).max() <= 4
+
+
+def test_what_cannot_be_drawn_is_said_with_its_shots(folder):
+    bars = otio.schema.GeneratorReference(generator_kind="bars")
+    made = otio.schema.Clip("made here", bars, Range(Time(0, 25), Time(5, 25)))
+    doc = edit(folder, clip("gone", "missing.png", 0, 20), made, clip("there", "card.png", 0, 20))
+    (gone,) = not_drawn(doc)
+    assert (gone.layer.name, gone.shots) == ("gone", (1,))
+    assert any("“gone” over shot 1 is not drawn" in text for text in problems(doc))
+    assert any("“made here” is generated (bars) and is not drawn" in text for text in doc.lock.left_out)
+    (folder / "torn.png").write_bytes(b"no picture")
+    media = tuple(replace(m, path=str(folder / "torn.png")) if m.name == "card.png" else m for m in doc.lock.media)
+    moved, unread = changed(replace(doc, lock=replace(doc.lock, media=media)), 30)
+    assert moved.max() == 0
+    assert len(unread) == 1
+
+
+sides = st.integers(64, 2000).map(lambda n: 2 * n)
+part = st.tuples(st.floats(0, 1), st.floats(0.01, 1)).map(lambda v: (v[0] * (1 - v[1]), v[1]))
+
+
+@given(part, part, st.tuples(sides, sides), st.tuples(sides, sides))
+def test_whatever_is_laid_out_again_lies_in_the_safe_area_unless_it_fills_the_frame(across, down, lock, master):
+    content = Rect(across[0], down[0], across[1], down[1])
+    made = fit(content, lock, master)
+    left, top = content.x * lock[0] * made.scale + made.x, content.y * lock[1] * made.scale + made.y
+    right, foot = left + content.width * lock[0] * made.scale, top + content.height * lock[1] * made.scale
+    if abs(master[0] / lock[0] * lock[1] / master[1] - 1) < 0.005:
+        assert (left, right) == pytest.approx((content.x * master[0], (content.x + content.width) * master[0]))
+    elif min(content.width, content.height) >= 0.95:
+        assert made.scale == pytest.approx(max(master[0] / lock[0], master[1] / lock[1]))
+    else:
+        assert left >= SAFE * master[0] - 1e-6
+        assert right <= (1 - SAFE) * master[0] + 1e-6
+        assert top >= SAFE * master[1] - 1e-6
+        assert foot <= (1 - SAFE) * master[1] + 1e-6
+
+
+@given(st.integers(0, 255), st.integers(16, 235), st.integers(16, 240), st.floats(0, 1), st.booleans())
+def test_a_cel_mixes_what_it_shows_with_what_it_lies_over_and_leaves_the_rest(opacity, level, under, seen, full):
+    tags = ColourTags(1, 1, 1, 2 if full else 1)
+    black, share = 0 if full else 16, opacity / 255
+    over = np.full((8, 8), round(black + (level - black) * share), np.uint8)
+    grey = np.full((4, 4), 128, np.uint8)
+    cel = Cel(Planes(over, grey, grey, tags), np.full((8, 8), opacity, np.uint8), 4, 2)
+    ground = Planes(
+        np.full((16, 16), under, np.uint8), np.full((8, 8), 90, np.uint8), np.full((8, 8), 140, np.uint8), tags
+    )
+    made = cel.over(ground, seen)
+    assert int(made.y[5, 6]) == pytest.approx(under + (level - under) * share * seen, abs=1.5)
+    assert int(made.u[2, 3]) == pytest.approx(90 + (128 - 90) * share * seen, abs=1.5)
+    made.y[2:10, 4:12] = ground.y[2:10, 4:12]
+    assert np.array_equal(made.y, ground.y)
+
+
+def test_a_layer_says_what_it_is():
+    source = Source("m", Fraction(0))
+    for wrong in ({"start": 5, "end": 5}, {"opacity": 1.2}, {"comes": -1}):
+        with pytest.raises(ValueError, match="a layer lasts"):
+            Layer(**{"name": "x", "start": 0, "end": 9, "source": source, **wrong})
+    assert Layer("x", 0, 9, source, placement=Placement(scale=2.0)).seen(9) == 0
