@@ -103,7 +103,8 @@ _DISSOLVE = {
 
 
 def make_aaf(path: Path) -> None:
-    """Clips, a dissolve, a gap, a nested sequence, half speed, a freeze frame, a title track and a sound track.
+    """Clips, a dissolve, a gap, a nested sequence, half speed, a freeze frame, a cutaway on an upper track and a
+    sound track.
 
     Written by the adapter from what it can write; the speeds are put in afterwards.
     """
@@ -121,7 +122,7 @@ def make_aaf(path: Path) -> None:
     one, two, three = of_a("one", 90010, 40), of_a("two", 90100, 30), of_a("three", 90020, 20)
     timeline = otio.schema.Timeline("aaf", global_start_time=Time(90000, 25))
     timeline.tracks.append(track(one, mix, two, gap(10), three, nest, of_a("slow", 90060, 20), of_a("held", 90090, 15)))
-    timeline.tracks.append(track(gap(20), of_a("title", 90005, 25)))
+    timeline.tracks.append(track(gap(50), of_a("away", 90005, 15)))
     timeline.tracks.append(track(of_a("sound", 90011, 70), kind="Audio"))
     otio.adapters.write_to_file(timeline, str(path), "AAF", use_empty_mob_ids=True)
     with aaf2.open(str(path), "rw") as file:

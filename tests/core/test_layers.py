@@ -21,7 +21,7 @@ from ezvar.core.problems import problems
 from ezvar.core.text import SAFE, fit
 from ezvar.demo import DEMO_PROJECT
 
-from ..media import make_movie
+from ..media import make_movie, number_in
 from ..timelines import Range, Time, clip, gap, track
 
 WIDE, TALL = Master("wide", "16:9", 320, 180), Master("tall", "9:16", 180, 320)
@@ -165,6 +165,29 @@ def test_what_cannot_be_drawn_is_said_with_its_shots(folder):
     moved, unread = changed(replace(doc, lock=replace(doc.lock, media=media)), 30)
     assert moved.max() == 0
     assert len(unread) == 1
+
+
+def test_a_clip_that_hides_the_edit_is_a_shot_of_it(folder):
+    make_movie(folder / "b.mp4", 30, size=(320, 180))
+    timeline = otio.schema.Timeline("t", global_start_time=Time(0, 25))
+    mix = otio.schema.Transition("", "SMPTE_Dissolve", Time(4, 25), Time(4, 25))
+    first, second = clip("one", "a.mp4", 0, 20), clip("two", "a.mp4", 30, 30)
+    small = clip("in a corner", "b.mp4", 0, 6)
+    small.metadata["ezvar"] = {"placement": {"x": 0.25, "y": -0.25, "scale": 0.5}}
+    upper = track(gap(5), clip("away", "b.mp4", 2, 6), gap(7), clip("over the mix", "b.mp4", 0, 10), gap(8), small)
+    timeline.tracks.extend([track(first, mix, second), upper, track(gap(4), clip("card", "card.png", 0, 4))])
+    otio.adapters.write_to_file(timeline, str(folder / "raised.otio"))
+    doc = take_lock(folder / "raised.otio").doc
+    media = {m.id: m.name for m in doc.lock.media}
+    assert [(s.start, s.end, media[s.source.media], s.source.start) for s in doc.shots] == [
+        (0, 5, "a.mp4", 0), (5, 11, "b.mp4", 2), (11, 18, "a.mp4", 11), (18, 28, "b.mp4", 0), (28, 50, "a.mp4", 38),
+    ]  # fmt: skip
+    assert all(s.cut is None or s.cut.start == s.cut.end == s.start for s in doc.shots)
+    assert [each.name for each in doc.lock.layers] == ["in a corner", "card"]
+    with LockReader(doc) as reader:
+        assert [number_in(reader.frame(n).planes().y) for n in (4, 5, 10, 11, 17, 18, 27, 28)] == [
+            4, 2, 7, 11, 17, 0, 9, 38,
+        ]  # fmt: skip
 
 
 sides = st.integers(64, 2000).map(lambda n: 2 * n)

@@ -384,11 +384,11 @@ def test_a_bundle_brings_its_media(folder, tmp_path):
 def test_an_aaf_is_read_with_all_that_it_states(folder, tmp_path):
     make_aaf(tmp_path / "t.aaf")
     doc = take_lock(tmp_path / "t.aaf", folders=[folder]).doc
-    assert [s.frames for s in doc.shots] == [40, 30, 10, 20, 10, 15, 40, 15]
+    assert [s.frames for s in doc.shots] == [40, 10, 15, 5, 10, 20, 10, 15, 40, 15]
     assert (doc.shots[1].cut.kind, doc.shots[1].cut.start, doc.shots[1].cut.end) == ("dissolve", 34, 46)
     assert [s.source.step for s in doc.shots[-2:]] == [Fraction(1, 2), 0]
-    assert [(t.name, t.start, t.end) for t in doc.lock.layers] == [("title", 20, 45)]
+    assert doc.lock.layers == ()  # what hides the edit is the edit
     assert [(c.start, c.end) for c in doc.lock.sounds] == [(0, 70)]
     with LockReader(doc) as reader:
         seen = [number_in(reader.picture(s, s.start + 8).planes().y) for s in doc.shots if not doc.media_of(s).missing]
-    assert seen == [18, 108, 0, 28, 9, 58, 64, 90]
+    assert seen == [18, 108, 13, 133, 0, 28, 9, 58, 64, 90]

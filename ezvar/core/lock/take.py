@@ -22,6 +22,7 @@ from .formats.files import SUFFIXES, open_aaf, open_otio, open_otioz, read_text
 from .formats.movie import lock_from_movie
 from .formats.timeline import read_timeline_object
 from .formats.timeline_form import Reading
+from .raising import opaque_media, raised
 from .relink import Search, find_media
 
 
@@ -72,7 +73,8 @@ def take_lock(
     doc = assembled(reading, Path(os.path.realpath(path)))
     links, search = find_media(doc, [Path(os.path.realpath(path)).parent, *inside, *folders], progress, cancel)
     doc = edits.link_media(doc, links) if links else doc
-    return TakenLock(edits.size_by_media(doc) if reading.size is None else doc, search)
+    doc = edits.size_by_media(doc) if reading.size is None else doc
+    return TakenLock(raised(doc, opaque_media(doc)), search)
 
 
 def read_timeline_file(

@@ -12,6 +12,7 @@ from pathlib import Path
 
 import numpy as np
 from av.container import InputContainer
+from av.video.format import VideoFormat
 from av.video.frame import VideoFrame
 from av.video.reformatter import VideoReformatter
 from av.video.stream import VideoStream
@@ -82,6 +83,12 @@ class MovieFacts:
     @property
     def seconds(self) -> Fraction:
         return self.rate.seconds(self.frames)
+
+    @property
+    def opaque(self) -> bool:
+        """Whether its pictures cannot be seen through, by their format; of VP8 and VP9 that does not say."""
+        parts = VideoFormat(self.pixel_format).components
+        return self.codec not in ("vp8", "vp9") and not any(part.is_alpha for part in parts)
 
 
 Begun = Callable[[Picture], object]
