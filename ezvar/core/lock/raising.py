@@ -18,9 +18,12 @@ _SAME = 0.01  # by which a media's shape may differ from the lock's and fill its
 
 
 def opaque_media(doc: Document) -> set[str]:
-    """The media of layers through which nothing can be seen. Opens them; what cannot be read is none of these."""
-    used = {layer.source.media for layer in doc.lock.layers}
-    return {media.id for media in doc.lock.media if media.id in used and _opaque(media)}
+    """The media of layers that would fill the frame and through which nothing can be seen. Opens them; what cannot be
+    read is none of these."""
+    media, size = {each.id: each for each in doc.lock.media}, (doc.lock.width, doc.lock.height)
+    pairs = ((layer, media[layer.source.media]) for layer in doc.lock.layers if layer.source.media in media)
+    fill = {known.id: known for layer, known in pairs if _fills(layer, known, size)}
+    return {id for id, known in fill.items() if _opaque(known)}
 
 
 def _opaque(media: Media) -> bool:
