@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ezvar.app.background.desk import Desk
+from ezvar.app.kit import theme
 from ezvar.app.kit.backdrops import BACKDROPS
 from ezvar.app.kit.controls import label, pair, spin
 from ezvar.core.evidence import Subject
@@ -62,6 +63,7 @@ class Subjects(QWidget):
             button = QToolButton()
             button.setText(str(n))
             button.setCheckable(True)
+            button.setFixedWidth(theme.px(31))  # so that all six have room beside the scroll bar
             button.clicked.connect(lambda _, n=n: follow_number[n - 1].run(tools))
             button.setToolTip(f"Follow {n} ({n}); Shift+{n} adds it, Alt+{n} follows it from here on")
             self.buttons.append(button)
