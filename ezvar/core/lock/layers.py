@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
 
 from ezvar.core.model import Document, Layer
@@ -27,6 +28,7 @@ def not_drawn(doc: Document) -> list[NotDrawn]:
     """The layers that nothing can be drawn of, by what the document says. Opens no media: what cannot be read turns up
     when it is drawn."""
     media = {each.id: each for each in doc.lock.media}
+    starts = [shot.start for shot in doc.shots]
     found = []
     for layer in doc.lock.layers:
         known = media.get(layer.source.media)
@@ -36,6 +38,6 @@ def not_drawn(doc: Document) -> list[NotDrawn]:
             why = f"{readable(known.name or known.path)} was not found."
         else:
             continue
-        shots = tuple(k for k, s in enumerate(doc.shots, 1) if s.start < layer.end and layer.start < s.end)
-        found.append(NotDrawn(layer, shots, why))
+        first, last = bisect_right(starts, layer.start), bisect_left(starts, layer.end)
+        found.append(NotDrawn(layer, tuple(range(first, last + 1)), why))
     return found

@@ -45,8 +45,8 @@ def raised(doc: Document, opaque: Collection[str]) -> Document:
     shots, kept = list(doc.shots), list[Layer]()
     for layer in sorted(doc.lock.layers, key=lambda each: each.track):
         known = media.get(layer.source.media)
-        hides_others = any(each.start < layer.end and layer.start < each.end for each in kept)
-        if known is None or known.id not in opaque or hides_others or not _fills(layer, known, size):
+        hides = known is not None and known.id in opaque and _fills(layer, known, size)
+        if not hides or any(each.start < layer.end and layer.start < each.end for each in kept):
             kept.append(layer)
         else:
             shots = _with_clip(shots, layer, min(layer.end, doc.lock.frames))
@@ -65,7 +65,7 @@ def _with_clip(shots: list[Shot], clip: Layer, end: int) -> list[Shot]:
     start = clip.start
     if start >= end:
         return shots
-    made = [replace(s, end=min(s.end, start)) for s in shots if s.start < start]
+    made = [s if s.end <= start else replace(s, end=start) for s in shots if s.start < start]
     made.append(Shot(new_id(), start, end, clip.source, cut=_hard(start) if start else None))
     for shot in (s for s in shots if s.end > end):
         if shot.start >= end:
