@@ -126,6 +126,24 @@ def test_layers_come_and_go_as_the_timeline_says(folder):
     assert doc.lock.left_out == ()
 
 
+def test_over_a_gap_of_the_edit_an_upper_track_is_the_edit_mixes_and_all(folder):
+    timeline = otio.schema.Timeline("t", global_start_time=Time(0, 25))
+    mixes = [
+        otio.schema.Transition("", "SMPTE_Dissolve", Time(a, 25), Time(b, 25)) for a, b in ((0, 4), (3, 3), (2, 0))
+    ]
+    upper = (gap(10), mixes[0], clip("b", "a.mp4", 10, 15), mixes[1], clip("c", "a.mp4", 30, 15), mixes[2], gap(5))
+    timeline.tracks.extend([track(clip("a", "a.mp4", 0, 10), gap(35), clip("d", "a.mp4", 0, 10)), track(*upper)])
+    otio.adapters.write_to_file(timeline, str(folder / "gap.otio"))
+    doc = take_lock(folder / "gap.otio").doc
+    assert doc.lock.layers == ()
+    assert [(s.start, s.end, s.source.start) for s in doc.shots] == [
+        (0, 12, 0), (12, 25, 12), (25, 39, 30), (39, 45, 0), (45, 55, 0),
+    ]  # fmt: skip
+    assert [(s.cut.kind, s.cut.start, s.cut.end) for s in doc.shots[1:]] == [
+        ("dissolve", 10, 14), ("dissolve", 22, 28), ("fade", 38, 40), ("cut", 45, 45),
+    ]  # fmt: skip
+
+
 def test_placement_opacity_and_nested_titles_are_carried(folder):
     placed = clip("placed", "card.png", 0, 20)
     placed.metadata["ezvar"] = {"placement": {"x": 0.25, "y": -0.25, "scale": 0.5}, "opacity": 0.5}

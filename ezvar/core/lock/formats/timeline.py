@@ -79,7 +79,7 @@ class _Walker:
     def __init__(self, reading: Reading, name: str) -> None:
         self.reading = reading
         self.name = name
-        self.layers: list[list[Piece]] = []
+        self.layers: list[tuple[list[Piece], list[Mix]]] = []  # tracks, with the mixes of upper ones
         self._clips = 0
         self._over: list[Mix] | None = None  # the mixes of an upper track, while one is gone through
 
@@ -92,7 +92,7 @@ class _Walker:
         pieces: list[Piece] = []
         self._items(track, self._whole(track), pieces, number, 0, sound=False)
         if any(p.key for p in pieces) or not self.layers:
-            self.layers.append(_mixed(pieces, self._over or (), self.reading.rate))
+            self.layers.append((pieces, self._over or []))
 
     def sound(self, track: otio.schema.Track, number: int) -> None:
         """Collect a sound track."""
@@ -364,15 +364,18 @@ def _mixed(pieces: list[Piece], mixes: Sequence[Mix], rate: Rate) -> list[Piece]
     return made
 
 
-def _layer(reading: Reading, layers: list[list[Piece]]) -> None:
-    """Put the lowest track at the base, and clips above its gaps into them."""
-    base = layers[0] if layers else []
-    for number, layer in enumerate(layers[1:], 2):
-        for piece in (p for p in layer if p.key):
+def _layer(reading: Reading, layers: list[tuple[list[Piece], list[Mix]]]) -> None:
+    """Put the lowest track at the base, and clips above its gaps into them, with the mixes that they have."""
+    base = layers[0][0] if layers else []
+    for number, (pieces, mixes) in enumerate(layers[1:], 2):
+        over: list[Piece] = []
+        for piece in (p for p in pieces if p.key):
             if _is_empty(base, piece):
                 base = _filled(base, piece)
+                reading.mixes += [m for m in mixes if m.join in (piece.start, piece.end) and m not in reading.mixes]
             else:
-                reading.upper.append(replace(piece, track=number))
+                over.append(replace(piece, track=number))
+        reading.upper += _mixed(over, mixes, reading.rate)
     reading.pieces = base if any(p.key for p in base) else []
 
 
