@@ -11,8 +11,12 @@ from ezvar.core.model import (
     LEAST_BEND,
     Arrangement,
     Backdrop,
+    Caption,
+    CaptionStyle,
+    CaptionTrack,
     Choices,
     Cut,
+    Differing,
     Document,
     Drawn,
     Exchanged,
@@ -29,6 +33,9 @@ from ezvar.core.model import (
     Shot,
     Sight,
     Source,
+    Span,
+    Spot,
+    TrackStyle,
     Turn,
 )
 from ezvar.core.timing import RATES, FrameRange, Rate
@@ -165,7 +172,13 @@ def documents(draw: st.DrawFn, max_shots: int = 5) -> Document:
         for k, s in enumerate(shots)
         if draw(st.booleans())
     )
-    return Document(lock, tuple(shots), chosen, decided, exchanged, drawn=drawn)
+    track = CaptionTrack("t", draw(names), (Caption("c", 40, 80, (Span(draw(names) + "x", draw(st.booleans())),)),))
+    styles = tuple(TrackStyle("t", m.id, CaptionStyle(size=draw(st.floats(0.02, 0.2)))) for m in chosen)
+    differing = tuple(Differing("c", m.id, spot=Spot(0.5, draw(fractions)), right=("gap",)) for m in chosen)
+    return Document(
+        lock, tuple(shots), chosen, decided, exchanged, drawn=drawn,
+        tracks=(track,), styles=styles, differing=differing,
+    )  # fmt: skip
 
 
 aspects = st.fractions(Fraction(1, 8), 8).map(float)

@@ -272,7 +272,7 @@ def write_timelines() -> None:
 
 def main() -> None:
     app = QGuiApplication([])
-    for font in sorted((ROOT / "ezvar" / "app" / "type").glob("*.ttf")):
+    for font in sorted((ROOT / "ezvar" / "type").glob("*.ttf")):
         QFontDatabase.addApplicationFont(str(font))
     MEDIA.mkdir(parents=True, exist_ok=True)
     truth = draw()

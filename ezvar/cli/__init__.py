@@ -14,7 +14,7 @@ from ezvar import __version__
 from ezvar.core.errors import EzvarError
 from ezvar.core.progress import Cancelled, CancelToken
 
-from . import lists, output, planning, review, window
+from . import captions, lists, output, planning, review, window
 from .parser import Parser
 
 
@@ -51,6 +51,7 @@ def _parser() -> Parser:
     window.add(commands)
     planning.add(commands)
     lists.add(commands)
+    captions.add(commands)
     review.add(commands)
     output.add(commands)
     lists.add_check(commands)

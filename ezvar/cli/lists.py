@@ -31,7 +31,9 @@ def add(commands: Commands) -> None:
 
 def add_check(commands: Commands) -> None:
     """Declare the command that lists problems."""
-    command(commands, "check", _check, "list every problem of a project").add_argument("project")
+    check = command(commands, "check", _check, "list every problem of a project")
+    check.add_argument("project")
+    check.add_argument("--json", action="store_true", help="print JSON")
 
 
 def _windows(options: argparse.Namespace, cancel: CancelToken) -> int:
@@ -81,10 +83,16 @@ def _check(options: argparse.Namespace, cancel: CancelToken) -> int:
     from ezvar.core.evidence import kept_analysis
     from ezvar.core.problems import problems
     from ezvar.core.store import default_cache, load_project
+    from ezvar.core.text import CaptionChecks, problem_line, problem_values
     from ezvar.demo import DEMO_SEEN
 
     doc = load_project(options.project)
-    found = problems(doc, kept_analysis(doc, default_cache(DEMO_SEEN)))
-    for problem in found:
-        print(problem)
-    return 1 if found else 0
+    analysis = kept_analysis(doc, default_cache(DEMO_SEEN))
+    found = problems(doc, analysis)
+    captions = CaptionChecks().all(doc, analysis)
+    if options.json:
+        print(json.dumps({"problems": found, "captions": [problem_values(doc, each) for each in captions]}))
+    else:
+        for said in (*found, *(problem_line(doc, each) for each in captions)):
+            print(said)
+    return 1 if found or captions else 0

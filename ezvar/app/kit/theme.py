@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QApplication
 
 from ezvar.core.store import Theme
 
-TYPE = Path(__file__).parents[1] / "type"
+TYPE = Path(__file__).parents[2] / "type"
 SANS = "Atkinson Hyperlegible Next"
 MONO = "Atkinson Hyperlegible Mono"
 
@@ -117,7 +117,7 @@ def px(length: float) -> int:
 
 def load_type() -> list[str]:
     """Make the shipped type known to Qt; the names of the files that could not be read."""
-    return [f.name for f in sorted(TYPE.glob("*.ttf")) if QFontDatabase.addApplicationFont(str(f)) < 0]
+    return [f.name for f in sorted(TYPE.glob("*.[ot]tf")) if QFontDatabase.addApplicationFont(str(f)) < 0]
 
 
 def warm_type() -> None:

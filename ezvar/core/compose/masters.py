@@ -8,6 +8,7 @@ from ezvar.core.framing import framed
 from ezvar.core.lock import mix_at
 from ezvar.core.media import Planes
 from ezvar.core.model import Document, Master, Shot
+from ezvar.core.text import caption_cel, shown_at
 
 from .draw import draw_framing
 from .pictures import Pictures
@@ -17,10 +18,11 @@ from .wipes import wiped
 @dataclass(frozen=True)
 class Shown:
     """What is to be seen of a master's picture. ``mixes``: both shots of a mix; else the one that owns the frame.
-    ``layers``: those of the lock."""
+    ``layers``: those of the lock, ``captions``: those of the tracks that are shown."""
 
     mixes: bool = True
     layers: bool = True
+    captions: bool = True
 
 
 ALL = Shown()
@@ -33,14 +35,17 @@ def frame(doc: Document, master: Master, at: int, pictures: Pictures, scale: flo
     window. In a flat lock both windows are taken from the picture that is
     mixed already and the two results mixed, so that nothing jumps; in a
     timeline a wipe is a wipe, over the master's own frame. The lock's layers
-    lie over that, the lowest track first. The result is coded as ``pictures``
-    say.
+    lie over that, the lowest track first, and captions over these. The result
+    is coded as ``pictures`` say.
     """
     drawn = _edit(doc, master, at, pictures, scale, shown)
     for layer in doc.lock.layers if shown.layers else ():
         if (seen := layer.seen(at)) > 0:
             cel = pictures.of_layer(layer, at, master, (drawn.width, drawn.height))
             drawn = drawn if cel is None else cel.over(drawn, seen)
+    for track, caption in shown_at(doc, master, at) if shown.captions else ():
+        cel = caption_cel(doc, track, caption, master, (drawn.width, drawn.height))
+        drawn = drawn if cel is None else cel.over(drawn)
     return drawn
 
 

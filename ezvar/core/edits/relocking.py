@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from ezvar.core.model import Document, Shot, hanging
+from ezvar.core.model import CaptionTrack, Document, Shot, hanging, time_of
+
+from .captions import in_order
 
 Change = Literal["unchanged", "moved", "trimmed", "extended", "split", "new", "removed"]
 
@@ -68,7 +70,43 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
         kept = f" Its framings for {', '.join(decided)} are kept aside." if decided else ""
         listed.append(Carried("removed", place, None, f"Shot {place} of the old lock is no longer there.{kept}"))
     aside = tuple(f for f in old.framings if f.shot in {s.id for s in gone})
+    tracks, lost = _captions(old, new, same)
+    listed += lost
+    captions = {c.id for track in tracks for c in track.captions}
+    differing = tuple(d for d in old.differing if d.caption in captions)
+    doc = replace(doc, tracks=tracks, styles=old.styles, differing=differing)
     return replace(doc, aside=(*old.aside, *aside)), listed
+
+
+def _captions(
+    old: Document, new: Document, same: dict[str, Match]
+) -> tuple[tuple[CaptionTrack, ...], list[Carried]]:  # fmt: skip
+    """The captions, each where the shot that it begins in is now, and which of them had none to go to.
+
+    A caption goes with the first shot that shows its beginning.
+    """
+    rate, tracks, lost = old.lock.rate, [], []
+    last = time_of(new.lock.frames, rate)
+    ways: dict[str, list[tuple[Shot, int]]] = {}
+    for shot in new.shots:
+        if (match := same.get(shot.id)) is not None:
+            ways.setdefault(match.shot, []).append((shot, match.later))
+    for track in old.tracks:
+        made = []
+        for caption in track.captions:
+            begins = caption.frames(rate).start
+            origin = old.shot_at(min(begins, old.lock.frames - 1))
+            at = begins - origin.start
+            there = next((s.start - later for s, later in ways.get(origin.id, ()) if 0 <= at - later < s.frames), None)
+            if there is None:
+                said = f"The caption “{caption.words[:40]}” belongs to a shot that is gone, and was left out."
+                lost.append(Carried("removed", old.place_of(origin.id) + 1, None, said))
+                continue
+            by = time_of(there - origin.start, rate)
+            start = max(0, caption.start + by)
+            made.append(replace(caption, start=start, end=max(start + 1, min(last, caption.end + by))))
+        tracks.append(replace(track, captions=in_order(made)))
+    return tuple(tracks), lost
 
 
 def _change(old: Shot, new: Shot, later: int, uses: int) -> Change:

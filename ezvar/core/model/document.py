@@ -15,8 +15,10 @@ from typing import Literal
 
 from ezvar.core.timing import FrameRange
 
+from .captions import CaptionStyle, CaptionTrack, Differing, TrackStyle
 from .locked import Lock, Media, Placement, Rect, Source, finite
 from .windows import Arrangement, Backdrop, Pane
+from .zones import ZoneProfile
 
 CutKind = Literal["cut", "dissolve", "fade", "wipe"]
 Uses = Literal["what the edit showed", "the full source"]
@@ -138,6 +140,7 @@ class Master:
     backdrop: Backdrop = Backdrop()
     ranges: tuple[NamedRange, ...] = ()
     pace: float = 0.5  # 0 never moves, 1 follows closely
+    zones: ZoneProfile | None = None  # what a viewing app draws over
 
     def __post_init__(self) -> None:
         if not 0 <= self.pace <= 1:
@@ -285,6 +288,9 @@ class Document:
     drawn: tuple[Drawn, ...] = ()  # subjects that an editor has drawn
     played: tuple[Played, ...] = ()
     project: str = ""  # an id of its own, from its beginning on
+    tracks: tuple[CaptionTrack, ...] = ()  # of captions, the first lowest
+    styles: tuple[TrackStyle, ...] = ()
+    differing: tuple[Differing, ...] = ()  # captions that are not as their track's style says
 
     def __post_init__(self) -> None:
         at = 0
@@ -299,6 +305,9 @@ class Document:
             ("master", len(self.masters), {m.id for m in self.masters}),
             ("framing", len(self.framings), self._framing_places),
             ("drawn subject", len(self.drawn), {d.id for d in self.drawn}),
+            ("caption track", len(self.tracks), {t.id for t in self.tracks}),
+            ("style of a track", len(self.styles), {(s.track, s.master) for s in self.styles}),
+            ("caption that differs", len(self.differing), self._differing),
         ):
             if len(ids) != count:
                 raise ValueError(f"one {what} is there twice")
@@ -315,6 +324,10 @@ class Document:
     @cached_property
     def _shot_places(self) -> dict[str, int]:
         return {shot.id: k for k, shot in enumerate(self.shots)}
+
+    @cached_property
+    def _differing(self) -> dict[tuple[str, str], Differing]:
+        return {(d.caption, d.master): d for d in self.differing}
 
     @cached_property
     def _media(self) -> dict[str, Media]:
@@ -358,6 +371,21 @@ class Document:
         """How a shot sits in a master, once decided."""
         place = self._framing_places.get((shot, master))
         return None if place is None else self.framings[place]
+
+    def track(self, track: str) -> CaptionTrack:
+        """The track of captions with this id; `KeyError` when there is none."""
+        for candidate in self.tracks:
+            if candidate.id == track:
+                return candidate
+        raise KeyError(track)
+
+    def style(self, track: str, master: str) -> CaptionStyle | None:
+        """The style of a track in a master, once one was chosen."""
+        return next((s.style for s in self.styles if (s.track, s.master) == (track, master)), None)
+
+    def differs(self, caption: str, master: str) -> Differing:
+        """How a caption differs from its track's style in a master."""
+        return self._differing.get((caption, master)) or Differing(caption, master)
 
     def with_framings(self, framings: Iterable[Framing]) -> Document:
         """The document with framings in place of those for the same shots and masters, or added.

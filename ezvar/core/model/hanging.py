@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from typing import Any, Generic, Literal, TypeVar
 
+from .captions import Differing, TrackStyle
 from .document import Document, Drawn, Exchanged, Framing, Played
 from .ids import new_id
 
@@ -77,6 +78,27 @@ KINDS: tuple[Kind[Any], ...] = (
 )  # fmt: skip
 
 
+@dataclass(frozen=True)
+class OnMaster(Generic[T]):
+    """A kind of thing that hangs on masters alone: it goes with a master that is removed, a duplicate gets a copy."""
+
+    of: Callable[[Document], tuple[T, ...]]
+    put: Callable[[Document, tuple[T, ...]], Document]
+    master: Callable[[T], str]
+    on_master: Callable[[T, str], T]
+
+
+ON_MASTERS: tuple[OnMaster[Any], ...] = (
+    OnMaster[TrackStyle](
+        lambda d: d.styles, lambda d, v: replace(d, styles=v), lambda s: s.master, lambda s, m: replace(s, master=m)
+    ),
+    OnMaster[Differing](
+        lambda d: d.differing, lambda d, v: replace(d, differing=v), lambda s: s.master,
+        lambda s, m: replace(s, master=m),
+    ),
+)  # fmt: skip
+
+
 def split(doc: Document, shot: str, new: str, later: int) -> Document:
     """The document, in which a shot is split, with what hangs on its second half, ``new``, ``later`` frames on."""
     return carried(doc, shot, new, later, doc)
@@ -121,6 +143,8 @@ def without_master(doc: Document, master: str) -> Document:
     for kind in KINDS:
         if (of := kind.master) is not None:
             doc = _kept(doc, kind, lambda t, of=of: of(t) != master)  # type: ignore[misc]
+    for hung in ON_MASTERS:
+        doc = hung.put(doc, tuple(t for t in hung.of(doc) if hung.master(t) != master))
     return doc
 
 
@@ -130,6 +154,9 @@ def duplicated(doc: Document, master: str, new: str) -> Document:
         if kind.duplicated == "a copy" and kind.master is not None and kind.on_master is not None:
             copies = tuple(kind.on_master(t, new) for t in kind.of(doc) if kind.master(t) == master)
             doc = kind.put(doc, kind.of(doc) + copies)
+    for hung in ON_MASTERS:
+        copies = tuple(hung.on_master(t, new) for t in hung.of(doc) if hung.master(t) == master)
+        doc = hung.put(doc, hung.of(doc) + copies)
     return doc
 
 

@@ -4,7 +4,7 @@ from .arrangements import arrangements_file, load_arrangements, save_arrangement
 from .cache import Cache, default_cache
 from .files import in_place_of, part_beside, remove_leftovers, write_atomically
 from .journal import Journal, Leftover, leftovers
-from .listing import read_listing, write_listing
+from .listing import parsed, read_listing, write_listing
 from .migrations import SCHEMA
 from .pieces import Piece, covering, gaps, joined_up, piece_name, pieces_in
 from .preferences import TEXT_SIZES, Preferences, Theme, load_preferences, preferences_file, save_preferences
@@ -12,6 +12,7 @@ from .project import dump_decisions, load_project, parse_framing, read_project
 from .reports import our_mistake, report_of
 from .saving import ProjectChanged, occupied, save_project, update_project
 from .sets import MasterSet, Sets, load_sets, save_sets, sets_file
+from .user_files import user_file
 
 __all__ = [
     "SCHEMA",
@@ -40,6 +41,7 @@ __all__ = [
     "occupied",
     "our_mistake",
     "parse_framing",
+    "parsed",
     "part_beside",
     "piece_name",
     "pieces_in",
@@ -54,6 +56,7 @@ __all__ = [
     "save_sets",
     "sets_file",
     "update_project",
+    "user_file",
     "write_atomically",
     "write_listing",
 ]

@@ -8,7 +8,8 @@ value by itself that stands for how it was before. 6 brought ids of projects
 and of their revisions, places of all named files beside the project, and how
 wipes go; 7 black bars that are to be shown, and people cut in two as a reason for
 doubt; 8 layers with all that the timeline says of them, in place of titles
-with their times alone.
+with their times alone; 9 captions, how they look in each master, and overlay
+zones.
 """
 
 from __future__ import annotations
@@ -19,7 +20,7 @@ from collections.abc import Callable
 from fractions import Fraction
 from typing import Any
 
-SCHEMA = 8
+SCHEMA = 9
 
 Values = dict[str, Any]
 

@@ -41,6 +41,12 @@ def _named(document: Values) -> Iterator[tuple[Values, str]]:
         # What was never found has no content: its path is the timeline's own word.
         if media.get("kind") != "black" and (media.get("content") or "kind" not in media):
             yield media, "path"
+    for track in document.get("tracks", ()):
+        if track.get("source"):
+            yield track, "source"
+    for chosen in document.get("styles", ()):
+        if chosen["style"].get("font"):
+            yield chosen["style"], "font"
     for master in document.get("masters", ()):
         yield from _backdrop(master)
     for framing in (*document.get("framings", ()), *document.get("aside", ())):

@@ -1,0 +1,248 @@
+"""What is wrong with captions: in time, in their layout in a master, and over its picture.
+
+Problems that an editor has let stand (`Differing.right`) are not among them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from ezvar.core.evidence import Analysis
+from ezvar.core.model import Caption, CaptionTrack, Document, Layer, Master, Rect, Shot, Zone
+from ezvar.core.timing import timecode
+
+from ..setting.layout import LaidOut, face_of
+from ..setting.type import families, font_problem
+from ..showing import laid_out, language_used, style_of
+from .in_picture import SeenInMasters, covered
+
+ProblemName = Literal[
+    "does not fit", "long line", "letters missing", "font missing", "too quick", "too short", "too long", "overlaps",
+    "gap", "not sure", "over a face", "over writing", "over a title", "over captions", "behind controls",
+]  # fmt: skip
+SHORT: dict[ProblemName, str] = {
+    "does not fit": "does not fit", "long line": "long line", "letters missing": "letters missing",
+    "font missing": "font missing", "too quick": "too quick to read", "too short": "too short",
+    "too long": "stands too long", "overlaps": "two at once", "gap": "small gap", "not sure": "unsure words",
+    "over a face": "over a face", "over writing": "over writing", "over a title": "over a title",
+    "over captions": "over captions", "behind controls": "behind controls",
+}  # fmt: skip
+"""A few words for each, to stand under a small picture."""
+HIDES_FACE, HIDES_WRITING, HIDES_CORNER = 0.08, 0.05, 0.02
+"""Parts of a face, a block of writing and a caption that may be hidden and are not told."""
+
+
+@dataclass(frozen=True, slots=True)
+class CaptionProblem:
+    """One thing that is wrong with a caption, in a master or, where none is named, in all; ``caption`` is empty where
+    it is so for the whole track."""
+
+    track: str
+    caption: str
+    master: str
+    name: ProblemName
+    said: str
+
+
+class CaptionChecks:
+    """Looks for what is wrong, and works out again only what has changed. Safe across threads."""
+
+    def __init__(self) -> None:
+        self._seen = SeenInMasters()
+
+    def all(
+        self, doc: Document, analysis: Analysis | None = None, taken: Mapping[Layer, Rect] | None = None
+    ) -> list[CaptionProblem]:
+        """Every problem of all captions in all masters, in order of time.
+
+        Without an ``analysis`` faces and writing are not known; ``taken`` is
+        what the lock's layers take up of each master's frame, by `Layer`, where known.
+        """
+        found: list[CaptionProblem] = []
+        for track in doc.tracks:
+            if not track.shown:
+                continue
+            found += self._of_track(doc, track)
+            for caption in track.captions:
+                found += self.of_caption(doc, track, caption, analysis, taken)
+        return found
+
+    def _of_track(self, doc: Document, track: CaptionTrack) -> Iterator[CaptionProblem]:
+        for master in doc.masters:
+            said = font_problem(face_of(style_of(doc, track, master)))
+            if said:
+                yield CaptionProblem(track.id, "", master.id, "font missing", f"{said[:1].upper()}{said[1:]}.")
+
+    def of_caption(
+        self, doc: Document, track: CaptionTrack, caption: Caption, analysis: Analysis | None = None,
+        taken: Mapping[Layer, Rect] | None = None, masters: Iterable[Master] | None = None,
+    ) -> Iterator[CaptionProblem]:  # fmt: skip
+        """What is wrong with one caption."""
+        right = doc.differs(caption.id, "").right
+        for name, said in _in_time(doc, track, caption):
+            if name not in right:
+                yield CaptionProblem(track.id, caption.id, "", name, said)
+        for master in doc.masters if masters is None else masters:
+            differing = doc.differs(caption.id, master.id)
+            if differing.hidden:
+                continue
+            laid = laid_out(doc, track, caption, master)
+            for name, said in self._in_master(doc, track, caption, master, laid, analysis, taken):
+                if name not in differing.right:
+                    yield CaptionProblem(track.id, caption.id, master.id, name, said)
+
+    def _in_master(
+        self, doc: Document, track: CaptionTrack, caption: Caption, master: Master, laid: LaidOut,
+        analysis: Analysis | None, taken: Mapping[Layer, Rect] | None,
+    ) -> Iterator[tuple[ProblemName, str]]:  # fmt: skip
+        style = style_of(doc, track, master)
+        if not laid.fits:
+            yield "does not fit", _fits_not(laid)
+        longest = max(len(line.text) for line in laid.lines)
+        if longest > track.limits.letters_a_line:
+            yield "long line", f"A line has {longest} letters; {track.limits.letters_a_line} are allowed."
+        if not caption.text.isascii():
+            lacking = families(face_of(style, language_used(track))).lacks(caption.text)
+            if lacking:
+                yield "letters missing", f"No type at hand has {' '.join(lacking[:8])}."
+        yield from self.collisions(doc, track, caption, master, in_frame(laid.rect, master), analysis, taken)
+
+    def collisions(
+        self, doc: Document, track: CaptionTrack, caption: Caption, master: Master, rect: Rect,
+        analysis: Analysis | None, taken: Mapping[Layer, Rect] | None = None,
+    ) -> Iterator[tuple[ProblemName, str]]:  # fmt: skip
+        """What a caption would hide, or be hidden by, that takes up ``rect`` of the frame, as fractions."""
+        frames = caption.frames(doc.lock.rate)
+        zone = self.behind(rect, master)
+        if zone is not None:
+            why = f": {zone.why}" if zone.why else ""
+            yield "behind controls", f"It stands where “{zone.name}” is{why}."
+        for layer, place in (taken or {}).items():
+            if layer.start < frames.end and frames.start < layer.end and _shared(rect, place) > 0:
+                yield "over a title", f"It stands over the title “{layer.name}”."
+                break
+        for other in doc.tracks:
+            if other.id != track.id and other.shown and self._over_captions(doc, other, caption, master, rect):
+                yield "over captions", f"It stands over captions of the track “{other.name}”."
+                break
+        if analysis is not None and doc.shots:
+            faces, writing = self._hidden(doc, master, frames.start, frames.end, rect, analysis)
+            if faces > HIDES_FACE:
+                yield "over a face", "It hides a face, or part of one."
+            if writing > HIDES_WRITING:
+                yield "over writing", "It stands over writing in the picture."
+
+    def behind(self, rect: Rect, master: Master) -> Zone | None:
+        """The overlay zone of a master that a rectangle, as fractions of its frame, lies in."""
+        zones = master.zones.zones if master.zones else ()
+        return next((zone for zone in zones if _shared(rect, zone.rect) > HIDES_CORNER), None)
+
+    def _over_captions(
+        self, doc: Document, other: CaptionTrack, caption: Caption, master: Master, rect: Rect
+    ) -> bool:  # fmt: skip
+        frames = caption.frames(doc.lock.rate)
+        seen: set[str] = set()
+        for frame in range(frames.start, frames.end, max(1, (frames.end - frames.start) // 8)):
+            for beside in other.at(frame, doc.lock.rate):
+                if beside.id in seen or doc.differs(beside.id, master.id).hidden:
+                    continue
+                seen.add(beside.id)
+                if _shared(rect, in_frame(laid_out(doc, other, beside, master).rect, master)) > HIDES_CORNER:
+                    return True
+        return False
+
+    def _hidden(
+        self, doc: Document, master: Master, start: int, end: int, rect: Rect, analysis: Analysis
+    ) -> tuple[float, float]:
+        """The largest parts of a face and of writing that are hidden at one time."""
+        faces = writing = 0.0
+        for shot in _shots(doc, start, end):
+            if not analysis.knows(shot.start, shot.end):
+                continue
+            seen = self._seen.of(doc, shot, master, analysis)
+            first, last = max(start, shot.start), min(end, shot.end)
+            faces = max(faces, covered(seen.of("face", first, last), rect))
+            writing = max(writing, covered(seen.of("text", first, last), rect))
+        return faces, writing
+
+
+def problem_line(doc: Document, problem: CaptionProblem) -> str:
+    """A problem in one line, with the caption's number, its timecode and its master."""
+    values = problem_values(doc, problem)
+    where = f" in {values['master']}" if values["master"] else ""
+    what = f"Caption {values['caption']} at {values['at']}" if problem.caption else f"Captions “{values['track']}”"
+    return f"{what}{where}: {problem.said}"
+
+
+def problem_values(doc: Document, problem: CaptionProblem) -> dict[str, str | int]:
+    """A problem as plain values: track, caption (its number from 1, 0 for the whole track), timecode, master, what."""
+    track = doc.track(problem.track)
+    master = doc.master(problem.master).name if problem.master else ""
+    number, frame = 0, 0
+    if problem.caption:
+        number = track.place_of(problem.caption) + 1
+        frame = track.caption(problem.caption).frames(doc.lock.rate).start
+    at = timecode(doc.lock.start + frame, doc.lock.rate, doc.lock.drop)
+    return {
+        "track": track.name, "caption": number, "at": at, "frame": frame, "master": master, "what": problem.name,
+        "said": problem.said,
+    }  # fmt: skip
+
+
+def _shots(doc: Document, start: int, end: int) -> Iterator[Shot]:
+    k = doc.place_of(doc.shot_at(start).id)
+    while k < len(doc.shots) and doc.shots[k].start < end:
+        yield doc.shots[k]
+        k += 1
+
+
+def in_frame(rect: Rect, master: Master) -> Rect:
+    """A rectangle in a master's pixels as fractions of its frame."""
+    return Rect(rect.x / master.width, rect.y / master.height, rect.width / master.width, rect.height / master.height)
+
+
+def _shared(a: Rect, b: Rect) -> float:
+    """The part of the smaller of two rectangles that lies in the other, 0..1."""
+    across = min(a.x + a.width, b.x + b.width) - max(a.x, b.x)
+    down = min(a.y + a.height, b.y + b.height) - max(a.y, b.y)
+    if across <= 0 or down <= 0:
+        return 0.0
+    return across * down / min(a.width * a.height, b.width * b.height)
+
+
+def _fits_not(laid: LaidOut) -> str:
+    if laid.torn:
+        return "A word is wider than a line, and was parted."
+    if laid.shrunk < 1:
+        return f"It fills the frame, and was made smaller: {round(100 * laid.shrunk)} %."
+    rest = laid.lines[laid.allowed].text.strip()
+    return f"It needs {laid.needs} lines; “{rest}” does not fit."
+
+
+def _in_time(doc: Document, track: CaptionTrack, caption: Caption) -> Iterator[tuple[ProblemName, str]]:
+    limits, rate = track.limits, doc.lock.rate
+    letters = sum(not sign.isspace() for sign in caption.text)
+    quick = 1000 * letters / caption.length
+    if quick > limits.letters_a_second:
+        yield "too quick", f"{quick:.0f} letters a second; {limits.letters_a_second:g} can be read."
+    if caption.length < limits.shortest:
+        yield (
+            "too short",
+            f"It stands for {caption.length / 1000:.2f} s; at least {limits.shortest / 1000:.2f} is asked.",
+        )
+    if caption.length > limits.longest:
+        yield "too long", f"It stands for {caption.length / 1000:.1f} s; at most {limits.longest / 1000:g} is asked."
+    place = track.place_of(caption.id)
+    if place + 1 < len(track.captions):
+        after = track.captions[place + 1]
+        gap = after.frames(rate).start - caption.frames(rate).end
+        if after.start < caption.end and gap < 0:
+            yield "overlaps", "The next one begins before it ends."
+        elif 0 < gap < limits.gap:
+            yield "gap", f"A gap of {gap} frame{'s' if gap > 1 else ''} to the next one: it will flicker."
+    if caption.unsure:
+        words = caption.text.split()
+        listed = ", ".join(f"“{words[k]}”" for k in caption.unsure if k < len(words))
+        yield "not sure", f"The transcription was not sure of {listed}."

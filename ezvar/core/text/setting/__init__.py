@@ -1,0 +1,1 @@
+"""Setting text: type, line breaks, the layout of a caption, and its drawing."""

@@ -1,0 +1,126 @@
+"""Drawing a caption that is laid out: letters, outline, shadow and ground, as a cel."""
+
+from __future__ import annotations
+
+from math import ceil, floor
+
+import cv2
+import numpy as np
+import skia
+
+from ezvar.core.media import Cel, Planes
+from ezvar.core.model import CaptionStyle
+
+from .layout import LaidOut, Line, face_of, reads_from_right
+from .type import USING, Families, Writing, families
+
+_FROM_RIGHT, _FROM_LEFT, _ENDS = "\u2067", "\u2066", "\u2069"  # isolates, UAX #9
+_SHADOW_FALLS, _SHADOW_SOFT = 0.05, 0.05  # of the size
+_CORNER = 0.12
+
+
+def draw_laid_out(laid: LaidOut, style: CaptionStyle, size: tuple[int, int], language: str = "") -> Cel | None:
+    """A caption in a frame of a size in pixels, the one that it was laid out in; ``None`` where nothing is seen."""
+    width, height = size
+    left, top = max(0, floor(laid.rect.x) // 2 * 2), max(0, floor(laid.rect.y) // 2 * 2)
+    right = min(width, ceil(laid.rect.x + laid.rect.width + 1) // 2 * 2)
+    foot = min(height, ceil(laid.rect.y + laid.rect.height + 1) // 2 * 2)
+    if right - left < 2 or foot - top < 2:
+        return None
+    letters = _Letters(laid, style, language, (left, top), (right - left, foot - top))
+    image = letters.ground()
+    if style.shadow > 0:
+        image = _over(letters.shadow(), image)
+    if style.outline > 0:
+        image = _over(letters.strokes(style.outline_colour, 2 * style.outline * laid.size), image)
+    image = _over(letters.strokes(style.colour), image)
+    colours = np.clip(image[..., :3] + 0.5, 0, 255).astype(np.uint8)
+    opacity = np.clip(image[..., 3] + 0.5, 0, 255).astype(np.uint8)
+    return Cel(Planes.of_rgb(np.ascontiguousarray(colours)), opacity, left, top).trimmed()
+
+
+def _over(upper: np.ndarray, lower: np.ndarray) -> np.ndarray:
+    """One picture over another, both float32 RGBA 0..255, over black."""
+    return np.asarray(upper + lower * (1 - upper[..., 3:] / np.float32(255)), np.float32)
+
+
+def _rgb(colour: str) -> tuple[int, int, int]:
+    red, green, blue = (int(colour[k : k + 2], 16) for k in (1, 3, 5))
+    return red, green, blue
+
+
+class _Letters:
+    """The lines of a caption in a part of the frame: its place and its size in pixels."""
+
+    def __init__(
+        self, laid: LaidOut, style: CaptionStyle, language: str, at: tuple[int, int], size: tuple[int, int]
+    ) -> None:
+        self._laid, self._style, self._at, self._size = laid, style, at, size
+        self._type: Families = families(face_of(style, language))
+        self._from_right = reads_from_right(laid)
+
+    def ground(self) -> np.ndarray:
+        """What lies behind the letters."""
+        style, laid = self._style, self._laid
+        image, canvas = self._canvas()
+        if style.ground == "none" or style.ground_opacity == 0:
+            return image.astype(np.float32)
+        paint = skia.Paint(AntiAlias=True, Color=skia.Color(*_rgb(style.ground_colour)))
+        pad = style.padding * laid.size
+        boxes = [
+            (line.x - pad, row - pad * 0.4, line.x + line.width + pad, row + high + pad * 0.4)
+            for line, (row, high) in zip(laid.lines, laid.rows, strict=True)
+        ]
+        if style.ground == "block":
+            lefts, tops, rights, feet = zip(*boxes, strict=True)
+            boxes = [(min(lefts), min(tops), max(rights), max(feet))]
+        corner = _CORNER * laid.size
+        with USING:
+            for box in boxes:
+                left, top, right, foot = self._moved(*box)
+                canvas.drawRoundRect(skia.Rect.MakeLTRB(left, top, right, foot), corner, corner, paint)
+        return image.astype(np.float32) * np.float32(style.ground_opacity)
+
+    def _moved(self, left: float, top: float, right: float, foot: float) -> tuple[float, float, float, float]:
+        x, y = self._at
+        return left - x, top - y, right - x, foot - y
+
+    def strokes(self, colour: str, outline: float = 0.0) -> np.ndarray:
+        """The letters in a colour, or their outline so many pixels wide."""
+        image, canvas = self._canvas()
+        paint = skia.Paint(AntiAlias=True, Color=skia.Color(*_rgb(colour)))
+        if outline:
+            paint.setStyle(skia.Paint.kStrokeAndFill_Style)
+            paint.setStrokeWidth(outline)
+            paint.setStrokeJoin(skia.Paint.kRound_Join)
+        with USING:
+            for line in self._laid.lines:
+                self._line(canvas, line, paint)
+        return image.astype(np.float32)
+
+    def _line(self, canvas: skia.Canvas, line: Line, paint: skia.Paint) -> None:
+        style = self._style
+        written = [(s.text, Writing(style.bold or s.bold, s.italic), s.underline) for s in line.spans]
+        plain = Writing(style.bold, False)
+        # The direction holds for the whole line, whatever it begins with.
+        around = [(_FROM_RIGHT if self._from_right else _FROM_LEFT, plain, False)]
+        spacing = style.letter_spacing * self._laid.size
+        paragraph = self._type.paragraph([*around, *written, (_ENDS, plain, False)], self._laid.size, spacing, paint)
+        x, y = line.x - self._at[0], line.y - self._at[1] - paragraph.AlphabeticBaseline
+        wide = float(paragraph.MaxIntrinsicWidth)
+        paragraph.paint(canvas, x + (line.width - wide) / 2, y)
+
+    def shadow(self) -> np.ndarray:
+        """A soft shadow that falls a little down."""
+        size = self._laid.size
+        cast = self.strokes("#000000", 2 * self._style.outline * size if self._style.outline else 0.0)
+        dark = cv2.GaussianBlur(cast[..., 3], (0, 0), max(0.3, _SHADOW_SOFT * size))
+        moved = cv2.warpAffine(dark, np.array([[1.0, 0, 0], [0, 1.0, _SHADOW_FALLS * size]]), dark.shape[::-1])
+        made = np.zeros_like(cast)
+        made[..., 3] = moved * self._style.shadow
+        return made
+
+    def _canvas(self) -> tuple[np.ndarray, skia.Canvas]:
+        width, height = self._size
+        image = np.zeros((height, width, 4), np.uint8)
+        return image, skia.Canvas(image)

@@ -1,0 +1,128 @@
+"""Captions as a master shows them: their style there, their layout, and the cel that is laid over its picture."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Iterator
+from dataclasses import replace
+
+from cachetools import LRUCache
+
+from ezvar.core.media import Cel
+from ezvar.core.model import Caption, CaptionStyle, CaptionTrack, Document, Master, Rect
+
+from .setting.drawing import draw_laid_out
+from .setting.layout import LaidOut, Wanted, lay_out, wanted
+from .setting.words import language_of
+
+_KEPT = 32 * 1024**2  # bytes of drawn captions
+_TALL, _TALL_MARGIN = 0.8, 0.16  # in shapes narrower than this captions begin higher: apps draw over their foot
+_ONE_AFTER_ANOTHER = 0.01  # of the height, from one track's captions to the next one's
+
+
+def style_of(doc: Document, track: CaptionTrack, master: Master) -> CaptionStyle:
+    """How a track looks in a master: as was chosen, or else as its shape begins; a further track stands higher."""
+    chosen = doc.style(track.id, master.id)
+    if chosen is not None:
+        return chosen
+    first = CaptionStyle()
+    margin = _TALL_MARGIN if master.width < _TALL * master.height else first.margin
+    above = next((k for k, t in enumerate(doc.tracks) if t.id == track.id), 0)
+    high = first.lines * first.line_spacing * first.size * min(master.width, master.height) / master.height
+    return replace(first, margin=min(0.8, margin + above * (high + 2 * _ONE_AFTER_ANOTHER)))
+
+
+def language_used(track: CaptionTrack) -> str:
+    """The language of a track: as it says, or else the likeliest of its texts, as two letters."""
+    if track.language:
+        return track.language[:2].lower()
+    return _LANGUAGES.of(track)
+
+
+class _Languages:
+    """Told once for each track's captions."""
+
+    def __init__(self) -> None:
+        self._told: LRUCache[int, tuple[object, str]] = LRUCache(64)
+        self._lock = threading.Lock()
+
+    def of(self, track: CaptionTrack) -> str:
+        with self._lock:
+            found = self._told.get(id(track.captions))
+            if found is None or found[0] is not track.captions:
+                found = track.captions, language_of(c.text for c in track.captions[:200])
+                self._told[id(track.captions)] = found
+            return found[1]
+
+
+_LANGUAGES = _Languages()
+
+
+def asked_of(doc: Document, track: CaptionTrack, caption: Caption, master: Master) -> Wanted:
+    """What a caption asks for in a master."""
+    differing = doc.differs(caption.id, master.id)
+    return wanted(caption, style_of(doc, track, master), differing, language_used(track))
+
+
+def laid_out(doc: Document, track: CaptionTrack, caption: Caption, master: Master) -> LaidOut:
+    """How a caption stands in a master, in its pixels."""
+    return lay_out(asked_of(doc, track, caption, master), master.width, master.height)
+
+
+def shown_at(doc: Document, master: Master, frame: int) -> Iterator[tuple[CaptionTrack, Caption]]:
+    """The captions that a master shows at a lock frame, the lowest track's first."""
+    for track in doc.tracks:
+        if track.shown:
+            for caption in track.at(frame, doc.lock.rate):
+                if not doc.differs(caption.id, master.id).hidden:
+                    yield track, caption
+
+
+def caption_cel(
+    doc: Document, track: CaptionTrack, caption: Caption, master: Master, size: tuple[int, int]
+) -> Cel | None:
+    """A caption as a master of a size in pixels shows it; ``None`` where nothing of it is seen.
+
+    It is laid out at the master's own size, so that a small preview breaks as
+    the finished movie does.
+    """
+    return _CELS.get(asked_of(doc, track, caption, master), (master.width, master.height), size)
+
+
+class _Cels:
+    """Drawn captions, kept within bounds. Safe across threads."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._kept: LRUCache[object, tuple[Cel | None, int]] = LRUCache(_KEPT, lambda each: each[1])
+
+    def get(self, asked: Wanted, master: tuple[int, int], size: tuple[int, int]) -> Cel | None:
+        key = asked, master, size
+        with self._lock:
+            found = self._kept.get(key)
+        if found is not None:
+            return found[0]
+        laid = scaled(lay_out(asked, *master), size[0] / master[0])
+        cel = draw_laid_out(laid, asked.style, size, asked.language)
+        weight = 256 if cel is None else 256 + 16 * cel.opacity.size  # with what is weighed once for all pictures
+        with self._lock:
+            if weight <= _KEPT:
+                self._kept[key] = cel, weight
+        return cel
+
+
+_CELS = _Cels()
+
+
+def scaled(laid: LaidOut, by: float) -> LaidOut:
+    """A layout for a frame of another size of the same shape."""
+    if by == 1:
+        return laid
+    rect = laid.rect
+    return replace(
+        laid,
+        lines=tuple(replace(line, width=line.width * by, x=line.x * by, y=line.y * by) for line in laid.lines),
+        rows=tuple((top * by, high * by) for top, high in laid.rows),
+        rect=Rect(rect.x * by, rect.y * by, rect.width * by, rect.height * by),
+        size=laid.size * by,
+    )
