@@ -60,7 +60,7 @@ def test_a_stage_is_one_registration_and_goes_with_it(qtbot, monkeypatch):
     window.run("stage.Toys")
     assert window.middles.currentWidget() is window.pages["toys"].middle
     assert "toys.play" in window.menus.available()
-    assert (window.ledger.rows.cuts, window.edit_strip._rows) == (True, "cuts")
+    assert (window.ledger.rows.kind, window.edit_strip._rows) == ("cuts", "cuts")
     assert "Toys" in [a.text() for a in window.menuBar().actions()]
     window.session.files.open(ROOT / "ezvar" / "demo" / "lantern-night.ezvar")
     qtbot.waitUntil(lambda: window.strip.stages["toys"].waiting == 7, timeout=20_000)

@@ -103,6 +103,10 @@ def main() -> None:
     shoot("cuts", doc.shots[11].start)  # the dissolve
     shoot("framing", doc.shots[6].start + 70)
     shoot_states(window, folder)
+    window.session.at.set_stage("text")
+    window.desk.text_work.choose(doc.tracks[0].captions[4].id)
+    settle(window)
+    shoot("text", window.session.at.frame)
     for place, verdict in ((2, "agreed"), (3, "agreed"), (4, "agreed"), (6, "change")):
         window.session.at.go_to_shot(doc.shots[place])
         window.run(f"review.{verdict}")

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import shutil
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -17,8 +18,10 @@ import numpy as np
 from ezvar.core import edits
 from ezvar.core.evidence import look_through
 from ezvar.core.framing import solve
+from ezvar.core.model import Document
 from ezvar.core.store import Cache, load_project, save_project
-from ezvar.demo import DEMO_PROJECT, DEMO_SEEN
+from ezvar.core.text import shipped_zones, take_captions, zones_for
+from ezvar.demo import DEMO_CAPTIONS, DEMO_PROJECT, DEMO_SEEN
 
 
 def main() -> None:
@@ -31,7 +34,17 @@ def main() -> None:
             with np.load(path) as arrays:
                 np.savez_compressed(DEMO_SEEN / path.name, **arrays)
     framings = [f for master in doc.masters for f in solve(doc, master, analysis, doc.shots)]
-    save_project(edits.set_framings(doc, framings), DEMO_PROJECT)
+    save_project(with_captions(edits.set_framings(doc, framings)), DEMO_PROJECT)
+
+
+def with_captions(doc: Document) -> Document:
+    """The demo with the captions of its file, and an app's overlay zones over its tall master."""
+    for track in doc.tracks:
+        doc = edits.remove_track(doc, track.id)
+    doc, taken = take_captions(doc, DEMO_CAPTIONS)
+    doc = edits.change_track(doc, replace(taken.track, name="English"))
+    tall = next(m for m in doc.masters if m.height > 1.5 * m.width)
+    return edits.change_master(doc, replace(tall, zones=zones_for(tall, shipped_zones())[0]))
 
 
 if __name__ == "__main__":

@@ -12,6 +12,7 @@ from .framing_work import FramingWork
 from .known_of_shot import KnownOfShot
 from .lock_work import LockWork
 from .panes_work import PanesWork
+from .text_work import TextWork
 
 
 class Desk:
@@ -25,6 +26,7 @@ class Desk:
         self.framing_work = FramingWork(session)
         self.panes_work = PanesWork(session, self.framing_work)
         self.of_shot = KnownOfShot(session)
+        self.text_work = TextWork(session)
 
     def _begin_with_default_set(self) -> None:
         project = self.session.project

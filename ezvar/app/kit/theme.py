@@ -49,6 +49,11 @@ WELL_INK = QColor("#e9e6de")
 WELL_SOFT = QColor("#b5b3ac")
 WELL_EMPTY = QColor("#232525")
 ACCENT_ON_WELL = QColor("#4fb79f")
+WELL_PROBLEM = QColor("#f2a48d")
+WELL_RAISED = QColor("#383a3a")
+WELL_BLOCK = QColor("#64635c")
+WELL_BLOCK_CHOSEN = QColor("#efc273")
+WELL_WAVE = QColor("#8f8b7c")
 LOST = QColor("#ef8d73")
 
 

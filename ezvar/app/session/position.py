@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.core.framing import Place, framed
-from ezvar.core.model import CutPlace, Framing, Master, Pane, Shot
+from ezvar.core.model import Caption, CaptionTrack, CutPlace, Framing, Master, Pane, Shot
 
 from .project import Project
 
@@ -23,6 +23,7 @@ class Position(QObject):
     pane_changed = pyqtSignal()
     stage_changed = pyqtSignal(str)
     chosen_changed = pyqtSignal()
+    caption_changed = pyqtSignal()
 
     def __init__(self, project: Project) -> None:
         super().__init__()
@@ -34,6 +35,7 @@ class Position(QObject):
         self.chosen_cuts: tuple[CutPlace, ...] = ()  # cuts chosen there, where it is more than one
         self.playing = False
         self._pane = 0
+        self._caption = ""
         project.changed.connect(self._keep_to_the_document)
 
     def begin(self) -> None:
@@ -84,6 +86,19 @@ class Position(QObject):
         return Place(self._project.document, shot, master, self.pane_number) if shot and master else None
 
     @property
+    def caption(self) -> tuple[CaptionTrack, Caption] | None:
+        """The caption that is worked on, with its track: the one chosen as long as the playhead is on it or on none,
+        else the one that the playhead is on."""
+        doc = self._project.doc
+        if doc is None:
+            return None
+        chosen = next(((t, t.caption(self._caption)) for t in doc.tracks if self._caption in t), None)
+        here = [(t, c) for t in doc.tracks for c in t.at(self.frame, doc.lock.rate)]
+        if chosen is not None and (not here or any(c is chosen[1] for _, c in here)):
+            return chosen
+        return here[0] if here else None
+
+    @property
     def shot_frame(self) -> int:
         """The playhead in frames of the shot."""
         shot = self.shot
@@ -126,6 +141,11 @@ class Position(QObject):
         """Work on another pane of the present framing from now on."""
         self._pane = number
         self.pane_changed.emit()
+
+    def set_caption(self, caption: str) -> None:
+        """Work on a caption, by its id, from now on."""
+        self._caption = caption
+        self.caption_changed.emit()
 
     def set_stage(self, stage: str) -> None:
         self.stage = stage

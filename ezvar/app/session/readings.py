@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from ezvar.core.framing import NEEDS_A_LOOK, Tally
 from ezvar.core.model import CutPlace, Framing, Master, Shot, cut_places
 from ezvar.core.timing import can_drop, timecode
@@ -16,6 +18,8 @@ class Readings:
     def __init__(self, project: Project, at: Position) -> None:
         self._project, self._at = project, at
         self._tally = Tally()
+        self.caption_waits: Mapping[str, int] | None = None
+        """How much is wrong with which caption, as whoever looks through them found last; ``None`` without captions."""
         self._places: tuple[tuple[object, object], tuple[CutPlace, ...]] = ((None, None), ())
 
     def timecode(self, frame: int) -> str:
@@ -41,6 +45,11 @@ class Readings:
         """The framings that need a look, in all masters."""
         doc = self._project.doc
         return self._tally.count(doc.framings if doc else ()).waiting
+
+    @property
+    def captions_waiting(self) -> int | None:
+        """How many captions something is wrong with; ``None`` where there are none."""
+        return None if self.caption_waits is None else len(self.caption_waits)
 
     @property
     def waiting_here(self) -> int:

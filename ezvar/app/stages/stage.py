@@ -6,16 +6,23 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Generic, Literal, TypeVar
 
+import numpy as np
 from PyQt6.QtWidgets import QWidget
 
 from ezvar.app.commands import Workbench
 from ezvar.app.kit.commands import Bound, Command
 from ezvar.app.kit.controls import Card, KeyButton
+from ezvar.app.session.session import Session
 from ezvar.app.viewer.pictures import Stills, Viewer
 from ezvar.core.model import Document, Shot
 
 T = TypeVar("T")
-Rows = Literal["shots", "cuts"]
+Rows = Literal["shots", "cuts", "captions"]
+
+
+def counted(count: Callable[[Document, bool], int | None]) -> Callable[[Session], int | None]:
+    """What waits in a stage, where it is read off the document and off whether its lock was looked through."""
+    return lambda session: count(session.project.document, session.media.analysis is not None)
 
 
 class Page(Generic[T]):
@@ -58,6 +65,9 @@ class Page(Generic[T]):
     def set_stills(self, stills: Stills | None) -> None:
         """Show small pictures of another lock, or none."""
 
+    def set_loudness(self, loud: np.ndarray | None) -> None:
+        """Show how loud the sound is along the lock, 0..1, or nothing of it."""
+
     def to_next_waiting(self) -> None:
         """Go to the next shot that needs a look, round the end and on into other masters."""
         at, readings, doc = self.session.at, self.session.readings, self.session.project.document
@@ -88,16 +98,15 @@ class Page(Generic[T]):
 class Stage(Generic[T]):
     """A stage's registration: all that strip, menus, ledger, edit strip and window know of it.
 
-    ``waits`` tells of a document, and of whether its lock was looked
-    through, how much waits in the stage; ``None`` where nothing can be said
-    yet. ``borrowed`` are commands of other stages that can be run in this
+    ``waits`` tells of a session that has a document how much waits in the
+    stage; ``None`` where nothing can be said yet. ``borrowed`` are commands of other stages that can be run in this
     one too. ``rows`` is what the ledger lists and the edit strip marks, and
     ``several`` whether more than one of them can be chosen.
     """
 
     name: str
     title: str
-    waits: Callable[[Document, bool], int | None]
+    waits: Callable[[Session], int | None]
     make_page: Callable[[Workbench], Page[T]]
     commands: tuple[Command[T], ...] = ()
     borrowed: tuple[Command[Any], ...] = ()

@@ -50,7 +50,7 @@ from .preferences import KeptPreferences
 from .stage_strip import StageStrip
 from .walk_panel import WalkPanel
 
-_COLUMNS = 4000  # of the sound along the edit strip
+_COLUMNS, _MOST_COLUMNS = 4000, 400_000  # of the sound along the lock: one a frame, within these
 _MOVES = frozenset({Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Home, Qt.Key.Key_End})
 
 
@@ -143,6 +143,8 @@ class MainWindow(QMainWindow):
         session.media.back.connect(self._take_up_pictures)
         session.files.rate_needed.connect(partial(ask_rate, self))
         session.files.in_the_way.connect(partial(ask_in_the_way, self))
+        self.desk.text_work.ready.connect(self.strip.refresh)
+        self.desk.text_work.ready.connect(self.ledger.refresh)
         self._soon = QTimer(self)  # several changes in one go are shown together
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._refresh)
@@ -197,10 +199,12 @@ class MainWindow(QMainWindow):
             def heard(loud: np.ndarray) -> None:
                 if media.reader is reader:
                     self.edit_strip.set_loudness(loud)
+                    for page in self.pages.values():
+                        page.set_loudness(loud)
 
             if doc.lock.has_sound:
                 say_problem = self.session.messages.say_problem
-                task = loudness_task(doc, _COLUMNS)
+                task = loudness_task(doc, min(max(_COLUMNS, doc.lock.frames), _MOST_COLUMNS))
                 self.jobs.run("Reading the sound", lambda: task, self.session.around, heard, say_problem)
         for page in self.pages.values():
             page.set_viewer(self.viewer)
@@ -349,6 +353,8 @@ class MainWindow(QMainWindow):
         self.session.project.journal.close()
         self.desk.lock_work.watch.stop()
         self._close_media()
+        for page in self.pages.values():
+            page.set_viewer(None)
 
 
 def _wanted(key: int) -> bool:

@@ -149,11 +149,11 @@ class StageStrip(QWidget):
                 self._project.fontMetrics().elidedText(session.project.doc.lock.name, Qt.TextElideMode.ElideRight, 120)
                 + mark
             )
-        doc, looked_through = session.project.doc, session.media.analysis is not None
+        there = session.project.doc is not None
         for stage in self._stages:
             button = self.stages[stage.name]
             button.setChecked(stage.name == session.at.stage)
-            button.set_waiting(stage.waits(doc, looked_through) if doc is not None else None)
+            button.set_waiting(stage.waits(session) if there else None)
         masters = session.project.doc.masters if session.project.doc else ()
         if [m.id for m in masters] != list(self.chips):
             for chip in self.chips.values():

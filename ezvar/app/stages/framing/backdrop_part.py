@@ -7,10 +7,10 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import QColorDialog, QComboBox, QFileDialog, QGridLayout, QPushButton, QWidget
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QGridLayout, QPushButton, QWidget
 
 from ezvar.app.background.desk import Desk
+from ezvar.app.kit.colour_button import ColourButton
 from ezvar.app.kit.controls import fields, label, spin
 from ezvar.core.media import STILL_SUFFIXES
 from ezvar.core.model import Backdrop
@@ -23,33 +23,6 @@ _FIGURES: tuple[tuple[str, str, int, int, Callable[[Backdrop], float]], ...] = (
     ("Strength", "strength", 0, 100, lambda b: b.strength), ("Shadow", "shadow", 0, 100, lambda b: b.shadow),
 )  # fmt: skip
 """Title, name in `Backdrop`, least and most in per cent, and the value itself."""
-
-
-class ColourButton(QPushButton):
-    """A colour, written and shown; a click asks for another."""
-
-    def __init__(self, name: str, changed: Callable[[str], object]) -> None:
-        super().__init__()
-        self._name, self._changed = name, changed
-        self.show_colour("#000000")
-        self.clicked.connect(self._ask)
-
-    def show_colour(self, colour: str) -> None:
-        self.colour = colour
-        ink = "#000000" if QColor(colour).lightness() > 140 else "#ffffff"
-        self.setStyleSheet(f"background: {colour}; color: {ink};")
-        self.setText(colour)
-        self.setAccessibleName(f"{self._name}: {colour}")
-
-    def choose(self, colour: str) -> None:
-        """Take a colour as if it had been asked for."""
-        self.show_colour(colour)
-        self._changed(colour)
-
-    def _ask(self) -> None:
-        chosen = QColorDialog.getColor(QColor(self.colour), self, self._name)
-        if chosen.isValid():
-            self.choose(chosen.name())
 
 
 class BackdropPart(QWidget):

@@ -21,12 +21,11 @@ from PyQt6.QtWidgets import (
 
 from ezvar.app.background.desk import Desk
 from ezvar.app.background.panes_work import ONE_PANE
+from ezvar.app.kit.colour_button import ColourButton
 from ezvar.app.kit.controls import clear, fields, label, spin
 from ezvar.core.errors import EzvarError
 from ezvar.core.framing import ARRANGEMENTS
 from ezvar.core.model import Arrangement, Framing
-
-from .backdrop_part import ColourButton
 
 _FILES = "Arrangements of panes (*.json);;All files (*)"
 

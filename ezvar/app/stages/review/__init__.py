@@ -2,8 +2,8 @@
 
 from ezvar.core.waiting import verdicts_waiting
 
-from ..stage import Stage
+from ..stage import Stage, counted
 from .commands import REVIEW as _MENU
 from .page import ReviewPage
 
-REVIEW = Stage("review", "Review", verdicts_waiting, ReviewPage, tuple(_MENU.commands))
+REVIEW = Stage("review", "Review", counted(verdicts_waiting), ReviewPage, tuple(_MENU.commands))

@@ -1,8 +1,11 @@
 """The text stage."""
 
-from ezvar.core.waiting import nothing_known
-
 from ..stage import Stage
+from .commands import LOOK, OFFERS
+from .commands import TEXT as _MENU
 from .page import TextPage
 
-TEXT = Stage("text", "Text", nothing_known, TextPage)
+TEXT = Stage(
+    "text", "Text", lambda session: session.readings.captions_waiting, TextPage,
+    (*_MENU.commands, *OFFERS.commands, *LOOK.commands), rows="captions",
+)  # fmt: skip

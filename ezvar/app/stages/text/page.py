@@ -1,29 +1,169 @@
-"""The text stage: says what comes there."""
+"""The text stage: every caption in every master, what is wrong with it, and what can be done about it."""
 
 from __future__ import annotations
 
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+
 from ezvar.app.commands import Workbench
-from ezvar.app.kit.controls import label, paper
+from ezvar.app.kit.controls import label, rule
+from ezvar.app.kit.keymap import shown
+from ezvar.app.viewer.made_pictures import MadePictures
+from ezvar.app.viewer.pictures import Viewer
+from ezvar.core.text import Offer
 
 from ..stage import Page
+from . import commands
+from .board import Board
+from .card import LookPart, TextPart
+from .grid import Grid
+from .lane import Lane
+from .tools import TextTools
 
 
-class TextPage(Page[Workbench]):
-    """Titles and captions will be laid out again here."""
+class TextPage(Page[TextTools]):
+    """Where captions are read, put right and given their look."""
 
     def __init__(self, bench: Workbench) -> None:
         super().__init__(bench)
-        self.tools = bench
-        self.middle, column = paper((70, 60, 70, 60), 12)
-        column.addStretch(1)
-        column.addWidget(label("Titles and captions", "title"))
-        column.addWidget(
-            label(
-                "Titles and captions will be laid out again for each shape here, kept together and clear of what "
-                "a viewing app draws over the picture. This stage is not built yet: text that is part of the "
-                "picture is cropped with it, and captions in files are not read."
-            )
-        )
-        column.addStretch(2)
-        self.card.add(label("Text", "title"), label("Nothing can be done here yet.", "soft"))
+        desk, session = self.desk, self.session
+        self.board, self.grid, self.lane = Board(desk), Grid(desk), Lane(desk)
+        self.tools = TextTools(bench, self.board, self.grid, self.lane)
+        self._pictures: MadePictures | None = None
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.setObjectName("well")
+        split.setChildrenCollapsible(False)
+        split.setHandleWidth(5)
+        split.addWidget(self.board)
+        split.addWidget(self.grid)
+        split.setSizes([360, 190])
+        self.middle = QWidget()
+        column = QVBoxLayout(self.middle)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(split, 1)
+        column.addWidget(self.lane)
+        self._title, self._when = label("", "title"), label("", "soft")
+        self._doubt = label("", "doubt")
+        self.text = self.tools.text = TextPart(desk)
+        self.offers = [self.button(offer) for offer in commands.take_offer]
+        self.right = self.button(commands.right, main=True)
+        self.card.add(self._title, self._when, self.text, self._doubt, *self.offers, self.right)
+        self._differs = label("", "soft")
+        self._as_track = self.button(commands.as_track)
+        self.card.add(self._differs, self._as_track, self.button(commands.raise_all), rule())
+        self._of_track = label("", "heading")
+        self.look = LookPart(desk, lambda: commands.use_font.run(self.tools))
+        self.card.add(self._of_track, self.look, self.button(commands.same_in_all), rule())
+        self.card.add(self.button(commands.keep_look), self.button(commands.new), self.button(commands.take))
         self.card.column.addStretch(1)
+        self._offered: list[Offer] = []
+        desk.text_work.ready.connect(self._ready)
+        session.at.caption_changed.connect(self.refresh)
+
+    def set_viewer(self, viewer: Viewer | None) -> None:
+        self.board.set_viewer(viewer)
+        if self._pictures is not None:
+            self._pictures.close()
+        media, self._pictures = self.session.media, None
+        if viewer is not None and media.proxy is not None:
+            self._pictures = MadePictures(self.session.project.document, media.proxy, self.session.memory)
+        self.grid.set_pictures(self._pictures)
+
+    def set_loudness(self, loud: np.ndarray | None) -> None:
+        self.lane.set_loudness(loud)
+
+    def entered(self) -> None:
+        """Show the first caption that waits, where the playhead stands at none."""
+        work = self.desk.text_work
+        if work.present is None and (found := work.next_waiting() or next((c for _, c in work.all()), None)):
+            work.choose(found.id)
+
+    def to_next_waiting(self) -> None:
+        commands.to_next(self.tools)
+
+    def _ready(self) -> None:
+        if self.is_shown:
+            self.refresh()
+
+    def moved(self) -> None:
+        """The board and the lane follow the playhead by themselves; the card does where another caption is on."""
+        if not self.session.at.playing:
+            self._refresh_card()
+
+    def refresh(self) -> None:
+        if not self.is_shown:
+            return
+        self.grid.refresh()
+        self.board.ask()
+        self.lane.update()
+        self._refresh_card()
+
+    def _refresh_card(self) -> None:
+        session, work = self.session, self.desk.text_work
+        present, master = work.present, session.at.master
+        self.text.refresh()
+        self.look.refresh()
+        track = work.track
+        self._of_track.setVisible(track is not None and master is not None)
+        if track is not None and master is not None:
+            self._of_track.setText(f"Look of “{track.name}” in {master.name}")
+        self.text.setVisible(present is not None)
+        self.right.setVisible(present is not None)
+        if present is None or session.project.doc is None:
+            for widget in (self._doubt, self._differs, self._as_track, *self.offers):
+                widget.setVisible(False)
+            there = bool(session.project.doc and session.project.doc.tracks)
+            self._title.setText("No caption here" if there else "No captions yet")
+            self._when.setText(
+                "Choose one in the list, or begin one at the playhead."
+                if there
+                else "Take a caption file in (SRT, WebVTT or TTML), or write the first one at the playhead."
+            )
+            return
+        track, caption = present
+        rate = session.project.document.lock.rate
+        frames = caption.frames(rate)
+        seconds, rest = divmod(frames.end - frames.start, rate.nominal)
+        self._title.setText(f"Caption {track.place_of(caption.id) + 1}")
+        letters = sum(not sign.isspace() for sign in caption.text)
+        pace = f"{1000 * letters / caption.length:.0f} letters a second"
+        self._when.setText(f"{session.readings.timecode(frames.start)}, {seconds} s {rest} frames, {pace}")
+        self._show_problems()
+
+    def _show_problems(self) -> None:
+        session, work = self.session, self.desk.text_work
+        master = session.at.master
+        found = work.wrong_now()
+        here = [p for p in found if p.master == "" or (master is not None and p.master == master.id)]
+        others = [session.project.document.master(p.master).name for p in found if p not in here]
+        said = list(dict.fromkeys(p.said for p in here))
+        if others:
+            said.append(f"More in {', '.join(dict.fromkeys(others))} (Q goes there).")
+        self._doubt.setText("\n".join(said))
+        self._doubt.setVisible(bool(said))
+        self._offered = work.offers() if here else []
+        for k, button in enumerate(self.offers):
+            button.setVisible(k < len(self._offered))
+            if k < len(self._offered):
+                button.setText(self._offered[k].said)
+                button.setAccessibleName(self._offered[k].said)
+                button.setToolTip(f"{self._offered[k].said} ({shown(button.key)})")
+        differing = work.differing()
+        ways = [
+            words
+            for words, is_so in (
+                ("hidden", differing.hidden), ("with its own text", bool(differing.spans)),
+                (f"{round(100 * differing.size)} % as large", differing.size != 1),
+                (f"{differing.lines} lines allowed", bool(differing.lines)),
+                (f"{round(100 * differing.raised)} % higher", differing.raised > 0),
+                (f"{round(-100 * differing.raised)} % lower", differing.raised < 0),
+                ("in a place of its own", differing.spot is not None),
+                ("let stand as it is", bool(differing.right)),
+            )
+            if is_so
+        ]  # fmt: skip
+        self._differs.setText(f"Differs in {session.at.master_name}: {', '.join(ways)}." if ways else "")
+        self._differs.setVisible(bool(ways))
+        self._as_track.setVisible(bool(ways))

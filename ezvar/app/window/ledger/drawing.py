@@ -14,7 +14,9 @@ from ezvar.app.viewer.pictures import Stills
 from ezvar.core.framing import framed, pane_window, picture_size
 from ezvar.core.model import CutPlace, Shot
 
-from .rows import ROW, Rows
+from .rows import ROW, CaptionRow, Rows
+
+_HIGH = {"shots": 63, "cuts": 40, "captions": 54}
 
 
 class RowView(QListView):
@@ -46,7 +48,7 @@ class RowDrawing(QStyledItemDelegate):
         self.stills: Stills | None = None
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
-        return QSize(theme.px(200), theme.px(40 if self._rows.cuts else 63))
+        return QSize(theme.px(200), theme.px(_HIGH[self._rows.kind]))
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         assert painter is not None
@@ -63,9 +65,25 @@ class RowDrawing(QStyledItemDelegate):
         painter.fillRect(QRect(rect.left(), rect.bottom(), rect.width(), 1), theme.RULE)
         if isinstance(row, Shot):
             self._shot(painter, rect, row)
+        elif isinstance(row, CaptionRow):
+            self._caption(painter, rect, row)
         else:
             self._cut(painter, rect, row, index.row() + 1)
         painter.restore()
+
+    def _caption(self, painter: QPainter, rect: QRect, row: CaptionRow) -> None:
+        px, top = theme.px, rect.top()
+        number = QRect(rect.left(), top + px(5), px(34), px(22))
+        _text(painter, number, str(row.number), theme.sans(14, bold=True), right=True)
+        at = QRect(rect.left() + px(44), top + px(5), px(110), px(22))
+        _text(painter, at, self._session.readings.timecode(row.frames.start), theme.mono(13))
+        if row.waits:
+            pip(painter, rect.right() - px(10), top + px(17), row.waits)
+        words = QRect(rect.left() + px(44), top + px(27), rect.width() - px(52), px(22))
+        font = theme.sans(13)
+        painter.setFont(font)
+        said = painter.fontMetrics().elidedText(row.caption.words, Qt.TextElideMode.ElideRight, words.width())
+        _text(painter, words, said, font, theme.SOFT)
 
     def _cut(self, painter: QPainter, rect: QRect, place: CutPlace, number: int) -> None:
         px = theme.px

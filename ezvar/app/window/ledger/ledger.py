@@ -14,7 +14,7 @@ from ezvar.app.viewer.pictures import Stills
 from ezvar.core.model import CutPlace, Framing, Shot
 
 from .drawing import RowDrawing, RowView
-from .rows import ROW, Row, Rows, frame_of_row, identity
+from .rows import ROW, Rows, frame_of_row, identity
 
 
 class Ledger(QWidget):
@@ -40,7 +40,8 @@ class Ledger(QWidget):
         for signal in (project.noted, project.changed, session.media.analysed, at.master_changed):
             signal.connect(self.refresh)
         at.shot_changed.connect(self._follow)
-        at.frame_changed.connect(lambda _: self._follow() if self.rows.cuts else None)
+        at.frame_changed.connect(lambda _: self._follow() if self.rows.kind != "shots" else None)
+        at.caption_changed.connect(self._follow)
         self.refresh()
 
     def _lay_out_head(self, column: QVBoxLayout) -> None:
@@ -98,7 +99,8 @@ class Ledger(QWidget):
         session, rows, doc = self.session, self.rows, self.session.project.doc
         shows = (
             doc and doc.shots, doc and doc.masters, doc and doc.lock, doc and doc.passed, session.at.master_id,
-            session.media.analysis, rows.cuts, rows.by_doubt, rows.only_doubtful, rows.only_unplayed,
+            session.media.analysis, rows.kind, session.readings.caption_waits, doc and doc.tracks,
+            rows.by_doubt, rows.only_doubtful, rows.only_unplayed,
             session.played.count,
         )  # fmt: skip
         framings = doc.framings if doc else ()
@@ -109,20 +111,31 @@ class Ledger(QWidget):
         before, self._framings, self._shows = self._framings, framings, shows
         if not (same and rows.reload_framings(before)):
             rows.reload()
-        shots = len(doc.shots) if doc else 0
-        what = f"{len(self.session.readings.cut_places)} found" if self.rows.cuts else f"{shots} shots"
+        what = self._what()
         readings, analysis = session.readings, session.media.analysis
         said = f"{what}, by {'doubt' if self.rows.by_doubt else 'order'}"
         if doc is not None and analysis is not None and analysis.known is not None:
             said = f"{100 * analysis.read // doc.lock.frames}\u00a0% read"
         self.order.setText(said)
-        waiting = sum(p.waits for p in readings.cut_places) if rows.cuts else readings.waiting_here
-        self.filter.setText(f"needs a look: {waiting}")
+        waiting = {
+            "cuts": lambda: sum(p.waits for p in readings.cut_places), "shots": lambda: readings.waiting_here,
+            "captions": lambda: readings.captions_waiting or 0,
+        }[rows.kind]()  # fmt: skip
+        self.filter.setText(f"{'to settle' if rows.kind == 'captions' else 'needs a look'}: {waiting}")
         self.unplayed.setVisible(
-            not self.rows.cuts and bool(self.session.project.doc and self.session.project.doc.framings)
+            self.rows.kind == "shots" and bool(self.session.project.doc and self.session.project.doc.framings)
         )
         self.unplayed.setText(f"not played: {self.session.played.left}")
         self._follow()
+
+    def _what(self) -> str:
+        """How many there are of what is listed."""
+        doc = self.session.project.doc
+        if self.rows.kind == "cuts":
+            return f"{len(self.session.readings.cut_places)} found"
+        if self.rows.kind == "captions":
+            return f"{sum(len(t.captions) for t in doc.tracks) if doc else 0} captions"
+        return f"{len(doc.shots) if doc else 0} shots"
 
     def _turn_order(self) -> None:
         self.rows.by_doubt = not self.rows.by_doubt
@@ -138,7 +151,7 @@ class Ledger(QWidget):
 
     def show_stage(self, stage: Stage[Any]) -> None:
         """List what a stage works on."""
-        self.rows.cuts = stage.rows == "cuts"
+        self.rows.kind = stage.rows
         mode = QListView.SelectionMode
         self.view.setSelectionMode(mode.ExtendedSelection if stage.several else mode.SingleSelection)
         self.refresh()
@@ -154,8 +167,16 @@ class Ledger(QWidget):
         self.session.at.choose(tuple(s.id for s in shots))
         self.session.at.choose_cuts(tuple(sorted((r for r in rows if isinstance(r, CutPlace)), key=lambda p: p.frame)))
 
+    def _present(self) -> tuple[object, ...] | None:
+        """What tells the row of what is worked on from all others."""
+        session = self.session
+        if self.rows.kind == "captions":
+            return (session.at.caption[1].id,) if session.at.caption else None
+        row = session.readings.cut_place if self.rows.kind == "cuts" else session.at.shot
+        return identity(row) if row is not None else None
+
     def _follow(self) -> None:
-        present: Row | None = self.session.readings.cut_place if self.rows.cuts else self.session.at.shot
+        present = self._present()
         if len(self.view.selectedIndexes()) > 1:
             return  # several are chosen on purpose
         at = self.view.currentIndex().row()
@@ -163,11 +184,11 @@ class Ledger(QWidget):
             present is not None
             and 0 <= at < len(self.rows.rows)
             and self.view.selectedIndexes()
-            and identity(self.rows.rows[at]) == identity(present)
+            and identity(self.rows.rows[at]) == present
         ):
             return
         for row, candidate in enumerate(self.rows.rows):
-            if present is not None and identity(candidate) == identity(present):
+            if present is not None and identity(candidate) == present:
                 index = self.rows.index(row)
                 if index != self.view.currentIndex() or not self.view.selectedIndexes():
                     self.view.setCurrentIndex(index)

@@ -2,19 +2,32 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from itertools import compress
 from operator import is_not
 
 from PyQt6.QtCore import QAbstractListModel, QModelIndex, Qt, pyqtSignal
 
 from ezvar.app.session.session import Session
-from ezvar.core.model import CutPlace, Framing, Shot
+from ezvar.app.stages import Rows as Kind
+from ezvar.core.model import Caption, CutPlace, Framing, Shot
+from ezvar.core.timing import FrameRange
 
 ROW = Qt.ItemDataRole.UserRole
 """The role under which a row is found."""
 
 
-Row = Shot | CutPlace
+@dataclass(frozen=True)
+class CaptionRow:
+    """A caption, its number in its track from 1, the lock frames that it is on, and how many things are wrong."""
+
+    caption: Caption
+    number: int
+    frames: FrameRange
+    waits: int
+
+
+Row = Shot | CutPlace | CaptionRow
 
 
 class Rows(QAbstractListModel):
@@ -25,7 +38,7 @@ class Rows(QAbstractListModel):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.cuts = False
+        self.kind: Kind = "shots"
         self.by_doubt = False
         self.only_doubtful = False
         self.only_unplayed = False
@@ -34,14 +47,12 @@ class Rows(QAbstractListModel):
 
     def reload(self) -> None:
         session = self._session
-        rows: list[Row] = list(
-            session.readings.cut_places if self.cuts else session.project.doc.shots if session.project.doc else ()
-        )
+        rows = self._all()
         if self.only_doubtful:
-            rows = [r for r in rows if (r.waits if isinstance(r, CutPlace) else session.readings.needs_a_look(r))]
-        if self.only_unplayed and not self.cuts:
+            rows = [r for r in rows if (session.readings.needs_a_look(r) if isinstance(r, Shot) else r.waits)]
+        if self.only_unplayed and self.kind == "shots":
             unplayed = {s.id for s in session.played.unplayed()}
-            rows = [r for r in rows if isinstance(r, CutPlace) or r.id in unplayed]
+            rows = [r for r in rows if not isinstance(r, Shot) or r.id in unplayed]
         if self.by_doubt:
             rows.sort(key=lambda r: (-self.figure(r), frame_of_row(r)))
         shown = [self._look(r) for r in rows]
@@ -55,11 +66,27 @@ class Rows(QAbstractListModel):
         for k in changed:
             self.look_changed.emit(self.index(k))
 
+    def _all(self) -> list[Row]:
+        session, doc = self._session, self._session.project.doc
+        if doc is None:
+            return []
+        if self.kind == "cuts":
+            return list(session.readings.cut_places)
+        if self.kind == "shots":
+            return list(doc.shots)
+        waits, rate = session.readings.caption_waits or {}, doc.lock.rate
+        listed = [
+            CaptionRow(caption, k, caption.frames(rate), waits.get(caption.id, 0))
+            for track in doc.tracks
+            for k, caption in enumerate(track.captions, 1)
+        ]
+        return [*(sorted(listed, key=lambda r: r.frames.start) if len(doc.tracks) > 1 else listed)]
+
     def reload_framings(self, before: tuple[Framing, ...]) -> bool:
         """Draw again only the rows whose framings have changed since ``before``; whether that was enough."""
         session = self._session
         doc = session.project.doc
-        if doc is None or self.by_doubt or self.only_doubtful or self.only_unplayed or self.cuts:
+        if doc is None or self.by_doubt or self.only_doubtful or self.only_unplayed or self.kind != "shots":
             return False
         if len(before) != len(doc.framings) or len(self.rows) != len(doc.shots):
             return False
@@ -86,6 +113,8 @@ class Rows(QAbstractListModel):
         """The doubt that a row shows; 0 shows none."""
         if isinstance(row, Shot):
             return self._session.readings.doubt_of(row)
+        if isinstance(row, CaptionRow):
+            return row.waits
         return 0 if row.cut.settled else round(row.cut.doubt)
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:
@@ -96,6 +125,9 @@ class Rows(QAbstractListModel):
         if role == ROW:
             return row
         if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
+            if isinstance(row, CaptionRow):
+                at = self._session.readings.timecode(row.frames.start)
+                return f"Caption {row.number}, {at}, {row.waits} wrong: {row.caption.words}"
             if isinstance(row, Shot):
                 what = f"Shot {self._session.project.document.place_of(row.id) + 1}"
             else:
@@ -106,8 +138,13 @@ class Rows(QAbstractListModel):
 
 def frame_of_row(row: Row) -> int:
     """The lock frame at which a row's shot or cut is."""
+    if isinstance(row, CaptionRow):
+        return (row.frames.start + row.frames.end) // 2
     return row.start if isinstance(row, Shot) else row.frame
 
 
 def identity(row: Row) -> tuple[object, ...]:
+    """What tells a row from all others."""
+    if isinstance(row, CaptionRow):
+        return (row.caption.id,)
     return (row.id, row.start, row.end) if isinstance(row, Shot) else (row.shot, row.frame, row.cut.kind)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 
 from ezvar.core import edits
@@ -17,6 +17,7 @@ from .problems import CaptionChecks, CaptionProblem
 
 _SMALLEST = 0.6  # of the style's size, that is offered for one caption
 _STEP = 0.02
+_WORTH = 0.5  # of the time that is missing, from which more of it is worth being offered
 
 Change = Callable[[Document], Document]
 
@@ -30,7 +31,7 @@ class Offer:
 
 
 def caption_offers(
-    doc: Document, track: CaptionTrack, caption: Caption, master: Master, problems: list[CaptionProblem],
+    doc: Document, track: CaptionTrack, caption: Caption, master: Master, problems: Iterable[CaptionProblem],
     checks: CaptionChecks, analysis: Analysis | None = None,
 ) -> list[Offer]:  # fmt: skip
     """What can be done about a caption's problems in a master, the likeliest first; each thing once."""
@@ -119,11 +120,10 @@ def _longer(doc: Document, track: CaptionTrack, caption: Caption) -> Iterator[Of
     if place + 1 < len(track.captions):
         last = track.captions[place + 1].start - time_of(limits.gap, doc.lock.rate)
     end = min(wanted, last)
-    if end > caption.end + 40:
+    if end >= wanted or end - caption.end >= _WORTH * (wanted - caption.end):
         more = (end - caption.end) / 1000
-        enough = "" if end >= wanted else ", as far as there is room"
         yield Offer(
-            f"Let it stand {more:.1f} s longer{enough}",
+            f"Let it stand {more:.1f} s longer",
             lambda d: edits.retime(d, track.id, caption.id, caption.start, end),
         )
 

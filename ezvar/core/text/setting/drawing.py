@@ -123,4 +123,4 @@ class _Letters:
     def _canvas(self) -> tuple[np.ndarray, skia.Canvas]:
         width, height = self._size
         image = np.zeros((height, width, 4), np.uint8)
-        return image, skia.Canvas(image)
+        return image, skia.Canvas(image, skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType)

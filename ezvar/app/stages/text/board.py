@@ -1,0 +1,168 @@
+"""The present caption in every master, large, with what is wrong with it under each."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from ezvar.app.background.desk import Desk
+from ezvar.app.kit import theme
+from ezvar.app.session.jobs import later
+from ezvar.app.viewer import well_drawing as drawing
+from ezvar.app.viewer.pictures import Result, View, Viewer
+from ezvar.app.viewer.well_places import screen_size
+from ezvar.core.model import Master
+from ezvar.core.text import SHORT
+
+_MOST = QSize(3840, 2160)
+_SIDE, _HEAD, _FOOT = 16, 30, 44
+_ZONE, _HATCH, _HATCH_EDGE = QColor(0, 0, 0, 40), QColor(255, 255, 255, 70), QColor(255, 255, 255, 120)
+
+
+class Board(QWidget):
+    """Shows the frame at the playhead as each master does. A press makes a master the active one."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk, self.session = desk, desk.session
+        self.zones = True
+        self._viewer: Viewer | None = None
+        self._results: tuple[QImage | None, ...] = ()
+        self.setMinimumSize(360, 190)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setAccessibleName("The caption in every master")
+        session = desk.session
+        session.at.frame_changed.connect(lambda _: self.ask())
+        for signal in (session.project.changed, session.at.master_changed, session.at.caption_changed):
+            signal.connect(lambda *_: self.ask())
+        desk.text_work.ready.connect(self.update)
+
+    def set_viewer(self, viewer: Viewer | None) -> None:
+        self._viewer, self._results = viewer, ()
+        if viewer is not None:
+            later(viewer.shown, self._show)
+        self.ask()
+
+    def _show(self, frame: int, image: QImage, results: tuple[QImage | None, ...]) -> None:
+        if self.isVisible():
+            self._results = results
+            self.update()
+
+    @property
+    def _masters(self) -> Sequence[Master]:
+        return self.session.project.doc.masters if self.session.project.doc else ()
+
+    def boxes(self) -> list[QRectF]:
+        """Where each master's picture stands: of one height, side by side, as large as they fit."""
+        masters = self._masters
+        if not masters:
+            return []
+        room_wide = self.width() - _SIDE * (len(masters) + 1)
+        shapes = [m.width / m.height for m in masters]
+        high = min(self.height() - theme.px(_HEAD) - theme.px(_FOOT), room_wide / sum(shapes))
+        boxes, left = [], float(_SIDE)
+        for shape in shapes:
+            boxes.append(QRectF(left, theme.px(_HEAD), max(2.0, high * shape), max(2.0, high)))
+            left += high * shape + _SIDE
+        return boxes
+
+    def ask(self) -> None:
+        """Have the frame at the playhead drawn for each master at the present sizes."""
+        session = self.session
+        if self._viewer is None or session.project.doc is None or not self.isVisible():
+            self.update()
+            return
+        ratio = self.devicePixelRatioF()
+        results = tuple(
+            Result(session.project.doc, master, screen_size(box, ratio, _MOST))
+            for master, box in zip(self._masters, self.boxes(), strict=True)
+        )
+        self._viewer.view = View(QSize(2, 2), session.project.doc, results, session.at.playing)
+        self._viewer.request(session.at.frame)
+        self.update()
+
+    def turn_zones(self) -> None:
+        """Show the overlay zones over the pictures, or not."""
+        self.zones = not self.zones
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.ask()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            for master, box in zip(self._masters, self.boxes(), strict=True):
+                if box.contains(event.position()):
+                    self.session.at.set_master(master.id)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        painter.fillRect(self.rect(), theme.WELL)
+        painter.setFont(theme.sans(13))
+        painter.setPen(theme.WELL_INK)
+        head = QRectF(_SIDE, 0, self.width() - 2 * _SIDE, theme.px(_HEAD))
+        painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, self._said())
+        for place, (master, box) in enumerate(zip(self._masters, self.boxes(), strict=True)):
+            self._draw_master(painter, place, master, box)
+
+    def _said(self) -> str:
+        present, count = self.desk.text_work.present, len(self._masters)
+        shapes = f"in {count} shapes" if count > 1 else f"in {self._masters[0].name}" if count else "and no master yet"
+        if self.session.project.doc is None:
+            return ""
+        if present is None:
+            return f"No caption here, {shapes}" if self.session.project.doc.tracks else "No captions yet"
+        track, caption = present
+        name = f" of “{track.name}”" if len(self.session.project.doc.tracks) > 1 else ""
+        return f"Caption {track.place_of(caption.id) + 1}{name} {shapes}"
+
+    def _draw_master(self, painter: QPainter, place: int, master: Master, box: QRectF) -> None:
+        image = self._results[place] if place < len(self._results) else None
+        if image is None:
+            painter.fillRect(box, theme.WELL_EMPTY)
+        else:
+            drawing.place_image(painter, image, box)
+        if self.zones:
+            self._draw_zones(painter, master, box)
+        line = theme.line_of(place)
+        if master.id == self.session.at.master_id:
+            painter.setPen(line.pen(2.5))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(box.adjusted(-1, -1, 1, 1))
+        drawing.caption(painter, box, master.name, line.on_well)
+        self._draw_words(painter, master, box)
+
+    def _draw_zones(self, painter: QPainter, master: Master, box: QRectF) -> None:
+        for zone in master.zones.zones if master.zones else ():
+            rect = zone.rect
+            over = drawing.scaled(QRectF(rect.x, rect.y, rect.width, rect.height), box)
+            painter.fillRect(over, _ZONE)
+            painter.setPen(QPen(_HATCH_EDGE, 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(over)
+            painter.save()
+            painter.setClipRect(over)
+            painter.setPen(QPen(_HATCH, 1))
+            step = 9
+            start = int(over.left() - over.height()) // step * step
+            for x in range(start, int(over.right()) + step, step):
+                painter.drawLine(
+                    QRectF(x, over.bottom(), 0, 0).topLeft(), QRectF(x + over.height(), over.top(), 0, 0).topLeft()
+                )
+            painter.restore()
+
+    def _draw_words(self, painter: QPainter, master: Master, box: QRectF) -> None:
+        present = self.desk.text_work.present
+        if present is None:
+            return
+        found = [p for p in self.desk.text_work.problems_of(present[1].id, master.id) if p.master]
+        painter.setFont(theme.sans(12))
+        painter.setPen(theme.WELL_PROBLEM if found else theme.WELL_SOFT)
+        said = ", ".join(dict.fromkeys(SHORT[p.name] for p in found)) or "fits, and hides nothing"
+        words = QRectF(box.left(), box.bottom() + 5, max(box.width(), 90.0), theme.px(_FOOT) - 8)
+        painter.drawText(words, Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignTop, said)

@@ -1,0 +1,205 @@
+"""Captions along the time around the playhead, over the sound's shape, to be moved and stretched there."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QCursor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from ezvar.app.background.desk import Desk
+from ezvar.app.kit import theme
+from ezvar.core.model import Caption, CaptionTrack, nearest_frame, time_of
+
+_EDGE = 6  # pixels of a block's end that stretch it
+_NEAR = 8  # pixels within which an end snaps
+_ROW, _TOP = 26, 8
+
+
+@dataclass
+class _Drag:
+    caption: str
+    part: str  # "start", "end" or "whole"
+    at: float  # milliseconds under the pointer when it was pressed
+    start: int
+    end: int
+
+
+class Lane(QWidget):
+    """Twelve seconds around the playhead. Blocks are dragged as a whole or by their ends, which snap to their
+    neighbours, cuts and the playhead."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk, self.session = desk, desk.session
+        self.seconds = 12.0
+        self._loud: np.ndarray | None = None
+        self._drag: _Drag | None = None
+        self._first = 0.0  # milliseconds at the left end
+        self.setMouseTracking(True)
+        self.setFixedHeight(theme.px(78))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setAccessibleName("Captions in time, with the sound")
+        session = desk.session
+        for signal in (session.at.frame_changed, session.project.changed, session.at.caption_changed):
+            signal.connect(lambda *_: self._follow())
+
+    def set_loudness(self, loud: np.ndarray | None) -> None:
+        self._loud = loud
+        self.update()
+
+    def _follow(self) -> None:
+        """Keep the playhead in sight, without moving while something is dragged."""
+        doc = self.session.project.doc
+        if doc is None or not self.isVisible():
+            return
+        now, wide = float(time_of(self.session.at.frame, doc.lock.rate)), 1000 * self.seconds
+        if self._drag is None and not self._first + 0.1 * wide <= now <= self._first + 0.9 * wide:
+            self._first = max(0.0, now - 0.3 * wide)
+        self.update()
+
+    def x_of(self, time: float) -> float:
+        """Where a time, in milliseconds of the lock, stands."""
+        return (time - self._first) / (1000 * self.seconds) * self.width()
+
+    def time_at(self, x: float) -> float:
+        return self._first + x / max(1, self.width()) * 1000 * self.seconds
+
+    def blocks(self) -> Iterator[tuple[int, CaptionTrack, Caption, QRectF]]:
+        """The captions in sight, each with its track's place and its block."""
+        doc = self.session.project.doc
+        last = self._first + 1000 * self.seconds
+        for row, track in enumerate(doc.tracks if doc else ()):
+            for caption in track.captions:
+                if caption.start > last:
+                    break
+                if caption.end >= self._first:
+                    left, right = self.x_of(caption.start), self.x_of(caption.end)
+                    high = min(_ROW, (self.height() - 2 * _TOP) / max(1, len(doc.tracks) if doc else 1))
+                    yield row, track, caption, QRectF(left, _TOP + row * high + 4, max(3.0, right - left), high - 4)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), theme.WELL_RAISED)
+        session = self.session
+        doc = session.project.doc
+        if doc is None:
+            return
+        self._draw_sound(painter)
+        painter.setPen(QPen(theme.WELL_SOFT, 1, Qt.PenStyle.DotLine))
+        for shot in doc.shots:
+            x = self.x_of(time_of(shot.start, doc.lock.rate))
+            if 0 < x < self.width():
+                painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        present = self.desk.text_work.present
+        for _, track, caption, box in self.blocks():
+            chosen = present is not None and caption.id == present[1].id
+            self._draw_block(painter, box, caption, chosen, bool(self.desk.text_work.waits(caption.id)), track.locked)
+        x = self.x_of(time_of(session.at.frame, doc.lock.rate))
+        painter.setPen(QPen(theme.WELL_INK, 2))
+        painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+
+    def _draw_block(
+        self, painter: QPainter, box: QRectF, caption: Caption, chosen: bool, waits: bool, locked: bool
+    ) -> None:
+        ground = theme.WELL_BLOCK_CHOSEN if chosen else theme.WELL_BLOCK
+        painter.setPen(QPen(theme.WELL_INK if chosen else theme.WELL_PROBLEM if waits else ground, 1.4))
+        painter.setBrush(ground)
+        painter.drawRoundedRect(box, 3, 3)
+        painter.setPen(theme.ON_LINE if chosen else theme.WELL_INK)
+        painter.setFont(theme.sans(12))
+        words = ("⚿ " if locked else "") + caption.words
+        inside = box.adjusted(6, 0, -4, 0)
+        said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, max(0, int(inside.width())))
+        painter.drawText(inside, Qt.AlignmentFlag.AlignVCenter, said)
+
+    def _draw_sound(self, painter: QPainter) -> None:
+        doc = self.session.project.document
+        if self._loud is None or not len(self._loud):
+            return
+        painter.setPen(QPen(theme.WELL_WAVE, 2))
+        length = float(1000 * doc.lock.rate.seconds(doc.lock.frames))
+        middle = self.height() * 0.6
+        for x in range(0, self.width(), 4):
+            a = int(self.time_at(x) / length * len(self._loud))
+            b = max(a + 1, int(self.time_at(x + 4) / length * len(self._loud)))
+            if not 0 <= a < len(self._loud):
+                continue
+            high = 1 + 0.36 * self.height() * float(self._loud[a:b].max()) ** 0.6
+            painter.drawLine(QPointF(x, middle - high), QPointF(x, middle + high))
+
+    # The mouse
+
+    def _under(self, at: QPointF) -> tuple[Caption, str] | None:
+        """The caption under the pointer, and which part of it."""
+        for _, track, caption, box in self.blocks():
+            if box.adjusted(-3, 0, 3, 0).contains(at) and not track.locked:
+                if at.x() - box.left() < _EDGE:
+                    return caption, "start"
+                return caption, "end" if box.right() - at.x() < _EDGE else "whole"
+        return None
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or event.button() != Qt.MouseButton.LeftButton or self.session.project.doc is None:
+            return
+        under = self._under(event.position())
+        if under is None:
+            rate = self.session.project.document.lock.rate
+            self.session.at.go(nearest_frame(round(max(0.0, self.time_at(event.position().x()))), rate))
+            return
+        caption, part = under
+        self.desk.text_work.choose(caption.id, go=part == "whole")
+        self._drag = _Drag(caption.id, part, self.time_at(event.position().x()), caption.start, caption.end)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self.session.project.doc is None:
+            return
+        drag = self._drag
+        if drag is None:
+            under = self._under(event.position())
+            stretches = under is not None and under[1] != "whole"
+            self.setCursor(QCursor(Qt.CursorShape.SizeHorCursor if stretches else Qt.CursorShape.ArrowCursor))
+            return
+        by = self.time_at(event.position().x()) - drag.at
+        snaps = not event.modifiers() & Qt.KeyboardModifier.AltModifier
+        start, end = drag.start, drag.end
+        if drag.part in ("start", "whole"):
+            start = self._snapped(drag.start + by, drag.caption, snaps)
+        if drag.part == "end":
+            end = self._snapped(drag.end + by, drag.caption, snaps)
+        elif drag.part == "whole":
+            end = start + drag.end - drag.start
+        else:
+            start = min(start, end - 40)
+        self.desk.text_work.retime(start, end, ("drag", drag.caption, drag.at))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self._drag = None
+
+    def _snapped(self, time: float, caption: str, snaps: bool) -> int:
+        """A time on a whole frame; near an end of another caption, a cut or the playhead, on that."""
+        doc, rate = self.session.project.document, self.session.project.document.lock.rate
+        near = _NEAR / max(1, self.width()) * 1000 * self.seconds
+        others = [t for _, _, c, _ in self.blocks() if c.id != caption for t in (c.start, c.end)]
+        others += [time_of(s.start, rate) for s in doc.shots]
+        others.append(time_of(self.session.at.frame, rate))
+        best = min(others, key=lambda t: abs(t - time), default=None) if snaps else None
+        if best is not None and abs(best - time) <= near:
+            return best
+        return time_of(nearest_frame(round(max(0.0, time)), rate), rate)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is None:
+            return
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            under = self.time_at(event.position().x())
+            self.seconds = min(120.0, max(2.0, self.seconds * (0.8 if event.angleDelta().y() > 0 else 1.25)))
+            self._first = max(0.0, under - event.position().x() / max(1, self.width()) * 1000 * self.seconds)
+        else:
+            self._first = max(0.0, self._first - event.angleDelta().y() / 120 * 100 * self.seconds)
+        self.update()

@@ -1,0 +1,33 @@
+"""What the commands of the text stage work with."""
+
+from __future__ import annotations
+
+from ezvar.app.commands import Workbench
+
+from .board import Board
+from .card import TextPart
+from .grid import Grid
+from .lane import Lane
+
+
+class TextTools:
+    """The session, the work on captions, and the parts of the stage."""
+
+    def __init__(self, bench: Workbench, board: Board, grid: Grid, lane: Lane) -> None:
+        self.bench, self.board, self.grid, self.lane = bench, board, grid, lane
+        self.desk, self.session = bench.desk, bench.desk.session
+        self.work = self.desk.text_work
+        self.text: TextPart | None = None
+
+
+def lock_there(tools: TextTools) -> bool:
+    return tools.session.project.doc is not None
+
+
+def caption_there(tools: TextTools) -> bool:
+    return tools.work.present is not None
+
+
+def captions_there(tools: TextTools) -> bool:
+    doc = tools.session.project.doc
+    return bool(doc and doc.tracks)

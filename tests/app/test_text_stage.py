@@ -1,0 +1,204 @@
+"""The text stage, driven by clicks and keys: captions taken in, put right, moved in time, and given their look."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QFileDialog, QInputDialog
+
+from ezvar.app.stages.text.dialogs import FindDialog, TakingDialog
+from ezvar.core.text import CaptionChecks, load_styles, read_captions, styles_file
+
+from ..driving import ALT, CTRL, LEFT, SHIFT, button, click, drag, press, rest
+
+SRT = """1
+00:00:00,200 --> 00:00:01,600
+Grüße aus dem Tal an alle, die heute Abend nicht zum Fluss kommen können
+
+2
+00:00:01,640 --> 00:00:02,000
+Bis bald, ihr Lieben
+
+x
+00:00:02,000 --> nie
+?
+"""
+
+
+@pytest.fixture
+def text(stage, qtbot, tmp_path):
+    """The text stage with two captions, of which both have something wrong."""
+    file = tmp_path / "a.srt"
+    file.write_bytes(SRT.encode("cp1252"))
+    dialog = TakingDialog(stage.pages["text"].tools, str(file))
+    assert (dialog.encoding.currentData(), dialog.ok.isEnabled()) == ("cp1252", True)
+    assert "Line 10" in dialog.left_out.text()
+    dialog.offset.setText("soon")
+    dialog.show_times()
+    assert not dialog.ok.isEnabled()
+    dialog.offset.setText("")
+    dialog.show_times()
+    assert dialog.first.text().startswith("The first at 00:00:00:05")
+    qtbot.mouseClick(dialog.ok, LEFT)
+    press(qtbot, stage, Qt.Key.Key_4, CTRL)
+    looked(qtbot, stage)
+    return stage
+
+
+def looked(qtbot, window):
+    """Wait until the captions were looked through, and everything is drawn."""
+    rest(qtbot, window)
+    qtbot.waitUntil(lambda: not window.desk.text_work.busy, timeout=20_000)
+    qtbot.wait(30)
+
+
+def captions(window):
+    return window.session.project.document.tracks[0].captions
+
+
+def test_captions_are_listed_with_what_is_wrong_and_settled_by_keys(text, qtbot):
+    page, work = text.pages["text"], text.desk.text_work
+    assert text.session.at.stage == "text"
+    assert text.strip.stages["text"].waiting == 2
+    assert [text.ledger.rows.figure(r) for r in text.ledger.rows.rows] == [work.waits(c.id) for c in captions(text)]
+    assert work.present[1].text.startswith("Grüße")
+    assert "letters a second" in page._doubt.text()
+    offers = [b.text() for b in page.offers if b.isVisible()]
+    assert any(said.startswith("Split at") for said in offers)
+    press(
+        qtbot,
+        text,
+        (Qt.Key.Key_F6, Qt.Key.Key_F7, Qt.Key.Key_F8)[next(k for k, s in enumerate(offers) if "Split" in s)],
+    )
+    looked(qtbot, text)
+    assert len(captions(text)) == 3
+    press(qtbot, text, Qt.Key.Key_Z, CTRL)
+    looked(qtbot, text)
+    assert len(captions(text)) == 2
+    press(qtbot, text, Qt.Key.Key_Return)
+    looked(qtbot, text)
+    assert work.present[1].id == captions(text)[1].id
+    press(qtbot, text, Qt.Key.Key_Return)
+    looked(qtbot, text)
+    assert text.strip.stages["text"].waiting == 0
+    assert CaptionChecks().all(text.session.project.document, text.session.media.analysis) == []
+    assert "let stand" in page._differs.text() or not page._differs.isVisible()
+
+
+def test_text_is_typed_in_place_and_drawn_at_once(text, qtbot):
+    page = text.pages["text"]
+    press(qtbot, text, Qt.Key.Key_T)
+    assert page.text.field.hasFocus()
+    qtbot.keyClicks(page.text.field, "Guten <i>Abend</i>")
+    looked(qtbot, text)
+    assert [(s.text, s.italic) for s in captions(text)[0].spans] == [("Guten ", False), ("Abend", True)]
+    assert text.session.project.history.undo_label.startswith("Text")
+    qtbot.keyClick(page.text.field, Qt.Key.Key_Escape)
+    press(qtbot, text, Qt.Key.Key_Z, CTRL)
+    assert captions(text)[0].text.startswith("Grüße")
+    qtbot.waitUntil(lambda: all(r is not None for r in page.board._results) and len(page.board._results) == 2)
+    qtbot.waitUntil(lambda: len(page.grid.last) >= 2, timeout=10_000)
+    looked(qtbot, text)
+    assert page.text.field.toPlainText().startswith("Grüße")
+
+
+def test_captions_are_moved_and_stretched_in_the_lane(text, qtbot):
+    lane, at = text.pages["text"].lane, text.session.at
+    box = next(b for _, _, c, b in lane.blocks() if c.id == captions(text)[1].id)
+    drag(qtbot, lane, box.center(), QPointF(lane.width() * 0.5 / lane.seconds, 0), ALT)
+    start, end = captions(text)[1].start, captions(text)[1].end
+    assert (start, end - start) == (pytest.approx(2140, abs=25), 360)
+    at.go(20)
+    press(qtbot, text, Qt.Key.Key_PageUp)
+    assert text.desk.text_work.present[1].id == captions(text)[0].id
+    at.go(20)
+    press(qtbot, text, Qt.Key.Key_O)
+    assert captions(text)[0].end == 800
+    at.go(10)
+    press(qtbot, text, Qt.Key.Key_I)
+    assert captions(text)[0].start == 400
+    press(qtbot, text, Qt.Key.Key_BracketRight)
+    assert (captions(text)[0].start, captions(text)[0].end) == (440, 840)
+    edge = next(b for _, _, c, b in lane.blocks() if c.id == captions(text)[0].id)
+    near = QPointF(lane.x_of(start) - edge.right() - 3, 0)
+    drag(qtbot, lane, QPointF(edge.right() - 2, edge.center().y()), near)
+    assert captions(text)[0].end == start  # it snaps to where the next begins
+    press(qtbot, text, Qt.Key.Key_X, SHIFT)
+    assert len(captions(text)) == 1
+
+
+def test_looks_differ_by_master_and_single_captions_by_themselves(text, qtbot, monkeypatch):
+    page, work, session = text.pages["text"], text.desk.text_work, text.session
+    page.look.letters.setValue(9)
+    looked(qtbot, text)
+    assert work.style().size == pytest.approx(0.09)
+    press(qtbot, text, Qt.Key.Key_Q)
+    assert session.at.master_id == "square"
+    assert work.style().size == 0.05
+    press(qtbot, text, Qt.Key.Key_Minus)
+    press(qtbot, text, Qt.Key.Key_Minus)
+    press(qtbot, text, Qt.Key.Key_PageUp, ALT)
+    looked(qtbot, text)
+    assert (work.differing().size, work.differing().raised) == (0.96, 0.01)
+    assert "96 % as large, 1 % higher" in page._differs.text()
+    assert session.project.document.differs(work.present[1].id, "tall").size == 1
+    click(qtbot, page.card, "As its track here")
+    assert work.differing().nothing
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Evening", True))
+    click(qtbot, page.card, "Keep this look as…")
+    assert [s.name for s in load_styles(styles_file())] == ["Evening"]
+    page.look.ground.setCurrentIndex(page.look.ground.findData("none"))
+    page.look.ground.activated.emit(page.look.ground.currentIndex())
+    assert work.style().ground == "none"
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("Evening", True))
+    text.run("text.use_look")
+    assert work.style().ground == "lines"
+    click(qtbot, page.card, "The same look in all masters")
+    assert {s.style for s in session.project.document.styles} == {work.style()}
+
+
+def test_captions_are_raised_clear_found_and_given_out(text, qtbot, monkeypatch, tmp_path):
+    page, work, session = text.pages["text"], text.desk.text_work, text.session
+    page.look.zones.setCurrentIndex(1)
+    page.look.zones.activated.emit(1)
+    assert session.at.master.zones.name == "tall, controls right"
+    page.look.margin.setValue(5)
+    looked(qtbot, text)
+    assert "behind controls" in {p.name for p in work.problems}
+    click(qtbot, page.card, "Raise all captions clear")
+    looked(qtbot, text)
+    assert not {p.name for p in work.problems if p.master == "tall"} & {"behind controls", "over a face"}
+    dialog = FindDialog(page.tools)
+    dialog.words.setText("lieben")
+    click(qtbot, dialog, "Find next") if dialog.isVisible() else dialog.find_next()
+    assert work.present[1].id == captions(text)[1].id
+    dialog.by.setText("Freunde")
+    dialog.replace_all()
+    assert captions(text)[1].text == "Bis bald, ihr Freunde"
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("WebVTT", True))
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(tmp_path / "out"))
+    text.run("text.give")
+    rest(qtbot, text)
+    assert len(list((tmp_path / "out").glob("*.vtt"))) == 2
+    assert read_captions(next((tmp_path / "out").glob("*.vtt"))).captions[1].text == "Bis bald, ihr Freunde"
+
+
+def test_captions_are_written_from_nothing_and_removed(stage, qtbot):
+    press(qtbot, stage, Qt.Key.Key_4, CTRL)
+    page = stage.pages["text"]
+    assert page._title.text() == "No captions yet"
+    stage.session.at.go(12)
+    press(qtbot, stage, Qt.Key.Key_A)
+    qtbot.keyClicks(page.text.field, "Hello")
+    looked(qtbot, stage)
+    assert [(c.text, c.start, c.end) for c in captions(stage)] == [("Hello", 480, 2480)]
+    qtbot.keyClick(page.text.field, Qt.Key.Key_Escape)
+    click_at = page.grid.visualRect(page.grid.model().index(0, 0)).center()
+    qtbot.mouseClick(page.grid.viewport(), LEFT, pos=click_at)
+    press(qtbot, stage, Qt.Key.Key_H)
+    looked(qtbot, stage)
+    assert "hidden" in page._differs.text()
+    press(qtbot, stage, Qt.Key.Key_Delete)
+    looked(qtbot, stage)
+    assert captions(stage) == ()
+    assert button(page.card, "Take captions in…").isEnabled()
