@@ -53,7 +53,7 @@ def test_a_stage_is_one_registration_and_goes_with_it(qtbot, monkeypatch):
     play = Command(
         "toys.play", "Play with toys", lambda tools: tools.append("played"), "Ctrl+Alt+T", "Toys", everywhere=False
     )
-    toys = Stage("toys", "Toys", lambda doc, looked_through: 7, Toy, (play,), rows="cuts", several=True)
+    toys = Stage("toys", "Toys", lambda session: 7, Toy, (play,), rows="cuts", several=True)
     window = MainWindow(stages=(*STAGES, toys))
     qtbot.addWidget(window)
     assert "toys.play" not in window.menus.available()
