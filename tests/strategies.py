@@ -28,6 +28,7 @@ from ezvar.core.model import (
     Media,
     NamedRange,
     Pane,
+    Placed,
     Reason,
     Rect,
     Shot,
@@ -35,6 +36,8 @@ from ezvar.core.model import (
     Source,
     Span,
     Spot,
+    Title,
+    TitleDesign,
     TrackStyle,
     Turn,
 )
@@ -178,6 +181,8 @@ def documents(draw: st.DrawFn, max_shots: int = 5) -> Document:
     return Document(
         lock, tuple(shots), chosen, decided, exchanged, drawn=drawn,
         tracks=(track,), styles=styles, differing=differing,
+        titles=(Title("t1", "label", 0, 1, (draw(names) + "x",), TitleDesign(angle=draw(st.floats(-9, 9)))),),
+        placed=tuple(Placed("t1", m.id, draw(fractions), scale=2) for m in chosen),
     )  # fmt: skip
 
 

@@ -80,6 +80,7 @@ def _enlarged(options: argparse.Namespace, cancel: CancelToken) -> int:
 
 
 def _check(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.compose import layers_taken
     from ezvar.core.evidence import kept_analysis
     from ezvar.core.problems import problems
     from ezvar.core.store import default_cache, load_project
@@ -89,7 +90,7 @@ def _check(options: argparse.Namespace, cancel: CancelToken) -> int:
     doc = load_project(options.project)
     analysis = kept_analysis(doc, default_cache(DEMO_SEEN))
     found = problems(doc, analysis)
-    captions = CaptionChecks().all(doc, analysis)
+    captions = CaptionChecks().all(doc, analysis, layers_taken(doc))
     if options.json:
         print(json.dumps({"problems": found, "captions": [problem_values(doc, each) for each in captions]}))
     else:

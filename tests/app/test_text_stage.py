@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from ezvar.app.stages.text.dialogs import FindDialog, TakingDialog
-from ezvar.core.text import CaptionChecks, load_styles, read_captions, styles_file
+from ezvar.core.text import STYLES, CaptionChecks, read_captions
 
 from ..driving import ALT, CTRL, LEFT, SHIFT, button, click, drag, press, rest
 
@@ -104,7 +104,7 @@ def test_text_is_typed_in_place_and_drawn_at_once(text, qtbot):
 
 def test_captions_are_moved_and_stretched_in_the_lane(text, qtbot):
     lane, at = text.pages["text"].lane, text.session.at
-    box = next(b for _, _, c, b in lane.blocks() if c.id == captions(text)[1].id)
+    box = next(b.box for b in lane.blocks() if b.item == captions(text)[1].id)
     drag(qtbot, lane, box.center(), QPointF(lane.width() * 0.5 / lane.seconds, 0), ALT)
     start, end = captions(text)[1].start, captions(text)[1].end
     assert (start, end - start) == (pytest.approx(2140, abs=25), 360)
@@ -119,7 +119,7 @@ def test_captions_are_moved_and_stretched_in_the_lane(text, qtbot):
     assert captions(text)[0].start == 400
     press(qtbot, text, Qt.Key.Key_BracketRight)
     assert (captions(text)[0].start, captions(text)[0].end) == (440, 840)
-    edge = next(b for _, _, c, b in lane.blocks() if c.id == captions(text)[0].id)
+    edge = next(b.box for b in lane.blocks() if b.item == captions(text)[0].id)
     near = QPointF(lane.x_of(start) - edge.right() - 3, 0)
     drag(qtbot, lane, QPointF(edge.right() - 2, edge.center().y()), near)
     assert captions(text)[0].end == start  # it snaps to where the next begins
@@ -142,11 +142,11 @@ def test_looks_differ_by_master_and_single_captions_by_themselves(text, qtbot, m
     assert (work.differing().size, work.differing().raised) == (0.96, 0.01)
     assert "96 % as large, 1 % higher" in page._differs.text()
     assert session.project.document.differs(work.present[1].id, "tall").size == 1
-    click(qtbot, page.card, "As its track here")
+    click(qtbot, page.card, "As it began, here")
     assert work.differing().nothing
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Evening", True))
     click(qtbot, page.card, "Keep this look as…")
-    assert [s.name for s in load_styles(styles_file())] == ["Evening"]
+    assert [s.name for s in STYLES.load()] == ["Evening"]
     page.look.ground.setCurrentIndex(page.look.ground.findData("none"))
     page.look.ground.activated.emit(page.look.ground.currentIndex())
     assert work.style().ground == "none"

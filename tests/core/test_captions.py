@@ -37,18 +37,17 @@ from ezvar.core.model import (
 from ezvar.core.store import default_cache, load_project, save_project
 from ezvar.core.text import (
     SUFFIXES,
+    ZONES,
     CaptionChecks,
     caption_offers,
     captions_of,
     captions_text,
     give_captions,
     laid_out,
-    load_zones,
     parse_offset,
     raise_clear,
     rate_change,
     read_captions,
-    save_zones,
     shipped_zones,
     take_captions,
 )
@@ -431,8 +430,8 @@ def test_zones_are_exchanged(tmp_path):
         "square, caption below",
     ]
     own = ZoneProfile("own", 0.8, (Zone("logo", Rect(0, 0, 0.2, 0.1), "a mark stands there"),))
-    save_zones([own], tmp_path / "zones.json")
-    assert load_zones(tmp_path / "zones.json") == (own,)
+    ZONES.save([own], tmp_path / "zones.json")
+    assert ZONES.load(tmp_path / "zones.json") == (own,)
     master = replace(make_master("4:5", 1080, 1350), zones=own)
     assert master.zones.zones[0].rect.width == 0.2
 

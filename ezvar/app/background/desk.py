@@ -13,6 +13,7 @@ from .known_of_shot import KnownOfShot
 from .lock_work import LockWork
 from .panes_work import PanesWork
 from .text_work import TextWork
+from .title_work import TitleWork
 
 
 class Desk:
@@ -27,6 +28,7 @@ class Desk:
         self.panes_work = PanesWork(session, self.framing_work)
         self.of_shot = KnownOfShot(session)
         self.text_work = TextWork(session)
+        self.title_work = TitleWork(session, self.text_work)
 
     def _begin_with_default_set(self) -> None:
         project = self.session.project

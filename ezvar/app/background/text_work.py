@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from ezvar.app.session.jobs import Job
 from ezvar.app.session.session import Session
 from ezvar.core import edits
+from ezvar.core.compose import layers_taken
 from ezvar.core.model import (
     Caption,
     CaptionStyle,
@@ -19,6 +20,7 @@ from ezvar.core.model import (
     Document,
     Master,
     Span,
+    Title,
     ZoneProfile,
     new_id,
     time_of,
@@ -27,6 +29,7 @@ from ezvar.core.text import (
     CaptionChecks,
     CaptionProblem,
     Offer,
+    Taken,
     caption_offers,
     raise_clear,
     spans_of,
@@ -49,6 +52,8 @@ class TextWork(QObject):
         self.problems: tuple[CaptionProblem, ...] = ()
         self._by: dict[str, tuple[CaptionProblem, ...]] = {}
         self._of: tuple[Any, ...] = ()
+        self._taken_of: tuple[Any, ...] = ()
+        self._taken_now: Taken = {}
         self._job: Job | None = None
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -62,11 +67,11 @@ class TextWork(QObject):
     def _now(self) -> tuple[Any, ...]:
         """All that it depends on what is wrong, to be compared by identity."""
         doc = self._session.project.doc
-        if doc is None or not doc.tracks:
+        if doc is None or not (doc.tracks or doc.titles):
             return ()
         return (
-            doc.tracks, doc.styles, doc.differing, doc.masters, doc.framings, doc.shots, doc.lock,
-            self._session.media.analysis,
+            doc.tracks, doc.titles, doc.placed, doc.styles, doc.differing, doc.masters, doc.framings, doc.shots,
+            doc.lock, self._session.media.analysis,
         )  # fmt: skip
 
     def look(self) -> None:
@@ -95,9 +100,16 @@ class TextWork(QObject):
             self._session.messages.say_problem(said)
 
         self._job = self._session.jobs.start(
-            "Looking through the captions", lambda p, c: tuple(self._checks.all(doc, analysis)),
+            "Looking through the captions", lambda p, c: tuple(self._checks.all(doc, analysis, self._taken(doc))),
             lambda found: self._tell(now, found), failed, ended=self._ended, shown=False,
         )  # fmt: skip
+
+    def _taken(self, doc: Document) -> Taken:
+        """What layers of the lock take up of masters' frames; looked at again only where that may have changed."""
+        of = doc.lock, doc.masters, doc.placed
+        if not _same(of, self._taken_of):
+            self._taken_of, self._taken_now = of, layers_taken(doc) if doc.lock.layers else {}
+        return self._taken_now
 
     def _tell(self, of: tuple[Any, ...], found: tuple[CaptionProblem, ...]) -> None:
         self._of, self.problems = of, found
@@ -145,19 +157,26 @@ class TextWork(QObject):
         listed = [(t, c) for t in (doc.tracks if doc else ()) for c in t.captions]
         return sorted(listed, key=lambda each: each[1].start) if doc and len(doc.tracks) > 1 else listed
 
-    def next_waiting(self) -> Caption | None:
-        """The next caption, round the end, with which something is wrong."""
-        listed = [c for _, c in self.all()]
-        present = self.present
-        at = next((k for k, c in enumerate(listed) if present and c.id == present[1].id), -1)
-        return next((c for c in (*listed[at + 1 :], *listed[: at + 1]) if self.waits(c.id)), None)
+    def next_waiting(self) -> Caption | Title | None:
+        """The next caption or title after the present one, round the end, with which something is wrong."""
+        session, doc = self._session, self._session.project.doc
+        if doc is None:
+            return None
+        rate = doc.lock.rate
+        timed = [(c.frames(rate).start, c.id, c) for _, c in self.all()] + [(t.start, t.id, t) for t in doc.titles]
+        listed: list[Caption | Title] = [item for _, _, item in sorted(timed, key=lambda each: each[:2])]
+        present = session.at.title or (self.present[1] if self.present else None)
+        at = next((k for k, item in enumerate(listed) if present is not None and item.id == present.id), -1)
+        return next((item for item in (*listed[at + 1 :], *listed[: at + 1]) if self.waits(item.id)), None)
 
     def wrong_now(self) -> tuple[CaptionProblem, ...]:
         """What is wrong with the present caption in the document as it is now, in any master."""
         present, doc = self.present, self._session.project.doc
+        if doc is not None and (title := self._session.at.title) is not None:
+            return tuple(self._checks.of_title(doc, title, self._session.media.analysis))
         if present is None or doc is None:
             return ()
-        return tuple(self._checks.of_caption(doc, *present, self._session.media.analysis))
+        return tuple(self._checks.of_caption(doc, *present, self._session.media.analysis, self._taken_now))
 
     def offers(self) -> list[Offer]:
         """What can be done about the present caption in the active master."""
@@ -195,10 +214,10 @@ class TextWork(QObject):
 
     def let_stand(self) -> None:
         """Say that the present caption is right as it is, in all masters."""
-        present = self.present
-        if present is None:
+        title, present = self._session.at.title, self.present
+        if title is None and present is None:
             return
-        caption = present[1].id
+        caption = title.id if title is not None else present[1].id if present is not None else ""
         by: dict[str, list[str]] = {}
         for problem in self.wrong_now():
             by.setdefault(problem.master, []).append(problem.name)

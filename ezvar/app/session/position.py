@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.core.framing import Place, framed
-from ezvar.core.model import Caption, CaptionTrack, CutPlace, Framing, Master, Pane, Shot
+from ezvar.core.model import Caption, CaptionTrack, CutPlace, Framing, Master, Pane, Shot, Title
 
 from .project import Project
 
@@ -35,7 +35,7 @@ class Position(QObject):
         self.chosen_cuts: tuple[CutPlace, ...] = ()  # cuts chosen there, where it is more than one
         self.playing = False
         self._pane = 0
-        self._caption = ""
+        self._caption, self._title = "", ""
         project.changed.connect(self._keep_to_the_document)
 
     def begin(self) -> None:
@@ -86,11 +86,19 @@ class Position(QObject):
         return Place(self._project.document, shot, master, self.pane_number) if shot and master else None
 
     @property
+    def title(self) -> Title | None:
+        """The title that is worked on, as long as the playhead is on it."""
+        doc = self._project.doc
+        if doc is None or not self._title:
+            return None
+        return next((t for t in doc.titles if t.id == self._title and t.start <= self.frame < t.end), None)
+
+    @property
     def caption(self) -> tuple[CaptionTrack, Caption] | None:
         """The caption that is worked on, with its track: the one chosen as long as the playhead is on it or on none,
         else the one that the playhead is on."""
         doc = self._project.doc
-        if doc is None:
+        if doc is None or self.title is not None:
             return None
         chosen = next(((t, t.caption(self._caption)) for t in doc.tracks if self._caption in t), None)
         here = [(t, c) for t in doc.tracks for c in t.at(self.frame, doc.lock.rate)]
@@ -144,7 +152,12 @@ class Position(QObject):
 
     def set_caption(self, caption: str) -> None:
         """Work on a caption, by its id, from now on."""
-        self._caption = caption
+        self._caption, self._title = caption, ""
+        self.caption_changed.emit()
+
+    def set_title(self, title: str) -> None:
+        """Work on a title, by its id, from now on, in place of a caption."""
+        self._title = title
         self.caption_changed.emit()
 
     def set_stage(self, stage: str) -> None:

@@ -1,7 +1,8 @@
 """A master's picture at a frame, its sound, and where its pictures come from."""
 
+from .layers import layers_taken
 from .masters import ALL, Shown, frame
 from .pictures import Given, LockPictures, Pictures
 from .sound_of_master import master_sound
 
-__all__ = ["ALL", "Given", "LockPictures", "Pictures", "Shown", "frame", "master_sound"]
+__all__ = ["ALL", "Given", "LockPictures", "Pictures", "Shown", "frame", "layers_taken", "master_sound"]

@@ -12,7 +12,7 @@ from ezvar.core.errors import EzvarError, MediaError
 from ezvar.core.framing import Window
 from ezvar.core.lock import media_frames
 from ezvar.core.media import Cel, MovieReader, black_of, cel_of, read_cel
-from ezvar.core.model import Document, Layer, Master, Media, Placement, Rect
+from ezvar.core.model import Document, Layer, Master, Media, Placement, Rect, layer_key
 from ezvar.core.text import Fit, fit
 
 from .sampling import chroma_window, sample
@@ -20,6 +20,8 @@ from .sampling import chroma_window, sample
 _MOST_OPEN, _MOST_DRAWN = 4, 6
 _LOOKS = 5  # pictures of a movie by which it is told what it takes up
 _GREY = 128
+_TOGETHER = 0.5  # of the shorter one's time, for which layers of a group are on together
+_BESIDE, _FRAME = 0.02, 0.95  # of the frame: the gap between things that lie against each other, and what fills it
 
 
 class _Open(LRUCache[str, "MovieReader | Cel"]):
@@ -39,13 +41,15 @@ class Layers:
         self._failed: set[str] = set()
         self._drawn: LRUCache[object, Cel | None] = LRUCache(_MOST_DRAWN)
         self._taken: dict[Layer, Rect | None] = {}
+        self._groups: dict[Layer, tuple[str, Rect | None]] = {}
         self.show(doc)
 
     def show(self, doc: Document) -> None:
         """Go on with a changed document."""
-        self._lock, self._media = doc.lock, {media.id: media for media in doc.lock.media}
+        self._doc, self._lock, self._media = doc, doc.lock, {media.id: media for media in doc.lock.media}
         self._failed.clear()
         self._taken.clear()
+        self._groups.clear()
         self._drawn.clear()
         self.close()
 
@@ -65,8 +69,10 @@ class Layers:
         media = self._media.get(layer.source.media)
         if media is None or media.id in self._failed or (quickly and media.kind != "still"):
             return None
+        if self._doc.stands(self._group(layer)[0], master.id).hidden:
+            return None
         stands = layer.placement.at(frame - layer.start)
-        key = layer, (stands.x, stands.y, stands.scale), (master.width, master.height), size
+        key = self._doc.placed, layer, (stands.x, stands.y, stands.scale), (master.width, master.height), size
         if key in self._drawn:
             return self._drawn[key]
         try:
@@ -78,12 +84,84 @@ class Layers:
             self._failed.add(media.id)
             self._note(error)
             return None
-        place = fit(content, (self._lock.width, self._lock.height), (master.width, master.height))
+        place = self._placed_in(layer, content, master)
         window = self._window(layer, cel, frame, place, master, size)
         made = _sampled(cel, window, size, not layer.placement.keys).trimmed()
         if media.kind == "still":
             self._drawn[key] = made
         return made
+
+    def place(self, layer: Layer, master: Master) -> Rect | None:
+        """What a layer takes up of a master's frame, as fractions of it; ``None`` where it is hidden, shows nothing or
+        cannot be read, which is told."""
+        media = self._media.get(layer.source.media)
+        if media is None or media.id in self._failed or self._doc.stands(self._group(layer)[0], master.id).hidden:
+            return None
+        try:
+            content = self._content(layer, media)
+        except EzvarError as error:
+            self._failed.add(media.id)
+            self._note(error)
+            return None
+        if content is None:
+            return None
+        at = self._placed_in(layer, content, master)
+        across, down = self._lock.width / master.width, self._lock.height / master.height
+        return Rect(
+            content.x * across * at.scale + at.x / master.width, content.y * down * at.scale + at.y / master.height,
+            content.width * across * at.scale, content.height * down * at.scale,
+        )  # fmt: skip
+
+    def _placed_in(self, layer: Layer, content: Rect, master: Master) -> Fit:
+        """How a layer is laid out in a master: with its group, moved and scaled by hand about the group's middle."""
+        key, whole = self._group(layer)
+        whole = whole or content
+        size = self._lock.width, self._lock.height
+        first, by = fit(whole, size, (master.width, master.height)), self._doc.stands(key, master.id)
+        middle = (whole.x + whole.width / 2) * size[0], (whole.y + whole.height / 2) * size[1]
+        scale = first.scale * by.scale
+        x, y = (m * (first.scale - scale) + at for m, at in zip(middle, (first.x, first.y), strict=True))
+        return Fit(scale, x + by.x * master.width, y + by.y * master.height)
+
+    def _group(self, layer: Layer) -> tuple[str, Rect | None]:
+        """The key of the first layer of those that stay together with this one, and what all of them take up.
+
+        Layers are a group where they are on at much the same time and lie against or over each other in the lock's
+        frame: a text and its bar.
+        """
+        if layer not in self._groups:
+            members, grown = [layer], True
+            while grown:
+                more = [o for o in self._lock.layers if o not in members and any(self._together(o, m) for m in members)]
+                members, grown = members + more, bool(more)
+            rects = [r for m in members if (r := self._known_content(m)) is not None]
+            key = layer_key(min(members, key=lambda m: (m.track, m.start)))
+            for member in members:
+                self._groups[member] = key, _union(rects)
+        return self._groups[layer]
+
+    def _together(self, a: Layer, b: Layer) -> bool:
+        both = min(a.end, b.end) - max(a.start, b.start)
+        if a.track == b.track or both < _TOGETHER * min(a.end - a.start, b.end - b.start):
+            return False
+        first, second = self._known_content(a), self._known_content(b)
+        if first is None or second is None or any(min(r.width, r.height) >= _FRAME for r in (first, second)):
+            return False  # what fills the frame belongs to nothing in it
+        return (
+            first.x - _BESIDE <= second.x + second.width and second.x - _BESIDE <= first.x + first.width
+            and first.y - _BESIDE <= second.y + second.height and second.y - _BESIDE <= first.y + first.height
+        )  # fmt: skip
+
+    def _known_content(self, layer: Layer) -> Rect | None:
+        media = self._media.get(layer.source.media)
+        if media is None or media.id in self._failed:
+            return None
+        try:
+            return self._content(layer, media)
+        except EzvarError as error:
+            self._failed.add(media.id)
+            self._note(error)
+            return None
 
     def _window(self, layer: Layer, cel: Cel, frame: int, place: Fit, master: Master, size: tuple[int, int]) -> Window:
         """The master's frame in the pixels of a cel."""
@@ -140,6 +218,26 @@ class Layers:
         position = layer.source.at(frame - layer.start)
         wanted = max(media_frames(position, opened.facts.frames, "nearest"), key=lambda each: each[1])
         return _cut(cel_of(opened.frame(wanted[0])), layer.placement.crop)
+
+
+def layers_taken(
+    doc: Document, note: Callable[[EzvarError], object] = lambda error: None
+) -> dict[tuple[str, str], Rect]:
+    """What a lock's layers, by `layer_key`, take up of masters' frames, by their ids, as fractions. Opens media."""
+    layers = Layers(doc, note)
+    try:
+        found = {(layer_key(n), m.id): layers.place(n, m) for n in doc.lock.layers for m in doc.masters}
+    finally:
+        layers.close()
+    return {key: rect for key, rect in found.items() if rect is not None}
+
+
+def _union(rects: list[Rect]) -> Rect | None:
+    if not rects:
+        return None
+    left, top = min(r.x for r in rects), min(r.y for r in rects)
+    right, foot = max(r.x + r.width for r in rects), max(r.y + r.height for r in rects)
+    return Rect(left, top, right - left, foot - top)
 
 
 def _cut(cel: Cel, crop: Rect) -> Cel:

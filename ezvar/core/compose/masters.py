@@ -8,7 +8,7 @@ from ezvar.core.framing import framed
 from ezvar.core.lock import mix_at
 from ezvar.core.media import Planes
 from ezvar.core.model import Document, Master, Shot
-from ezvar.core.text import caption_cel, shown_at
+from ezvar.core.text import caption_cel, shown_at, title_cel, titles_at
 
 from .draw import draw_framing
 from .pictures import Pictures
@@ -18,7 +18,7 @@ from .wipes import wiped
 @dataclass(frozen=True)
 class Shown:
     """What is to be seen of a master's picture. ``mixes``: both shots of a mix; else the one that owns the frame.
-    ``layers``: those of the lock, ``captions``: those of the tracks that are shown."""
+    ``layers``: those of the lock and the titles made here, ``captions``: those of the tracks that are shown."""
 
     mixes: bool = True
     layers: bool = True
@@ -35,7 +35,7 @@ def frame(doc: Document, master: Master, at: int, pictures: Pictures, scale: flo
     window. In a flat lock both windows are taken from the picture that is
     mixed already and the two results mixed, so that nothing jumps; in a
     timeline a wipe is a wipe, over the master's own frame. The lock's layers
-    lie over that, the lowest track first, and captions over these. The result
+    lie over that, the lowest track first, then titles and captions. The result
     is coded as ``pictures`` say.
     """
     drawn = _edit(doc, master, at, pictures, scale, shown)
@@ -43,6 +43,9 @@ def frame(doc: Document, master: Master, at: int, pictures: Pictures, scale: flo
         if (seen := layer.seen(at)) > 0:
             cel = pictures.of_layer(layer, at, master, (drawn.width, drawn.height))
             drawn = drawn if cel is None else cel.over(drawn, seen)
+    for title in titles_at(doc, master, at) if shown.layers else ():
+        cel, seen = title_cel(doc, title, master, at, (drawn.width, drawn.height))
+        drawn = drawn if cel is None or seen <= 0 else cel.over(drawn, seen)
     for track, caption in shown_at(doc, master, at) if shown.captions else ():
         cel = caption_cel(doc, track, caption, master, (drawn.width, drawn.height))
         drawn = drawn if cel is None else cel.over(drawn)

@@ -79,7 +79,7 @@ class LockPictures:
             self._lock.show(doc)
         if doc.lock is not self._doc.lock or doc.shots[0] != self._doc.shots[0]:
             self._coding = None
-        if doc.lock is not self._doc.lock:
+        if doc.lock is not self._doc.lock or doc.placed is not self._doc.placed:
             self._layers.show(doc)
         self._doc, self._last = doc, None
 

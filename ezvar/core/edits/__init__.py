@@ -40,6 +40,7 @@ from .lock import place_shots, size_by_media, turn_rule, turn_uses
 from .masters import add_master, change_master, duplicate_master, move_master, remove_master
 from .relocking import Carried, Match, carry
 from .review import set_exchanged, set_played, set_verdict, take_decisions
+from .titles import place_items, put_title, remove_title, retime_title
 
 __all__ = [
     "Carried",
@@ -67,14 +68,18 @@ __all__ = [
     "link_media",
     "move_cut",
     "move_master",
+    "place_items",
     "place_shots",
     "put_captions",
+    "put_title",
     "remove_captions",
     "remove_cut",
     "remove_master",
+    "remove_title",
     "remove_track",
     "replace_text",
     "retime",
+    "retime_title",
     "set_exchanged",
     "set_framings",
     "set_keyframe",

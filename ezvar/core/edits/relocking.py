@@ -70,39 +70,58 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
         kept = f" Its framings for {', '.join(decided)} are kept aside." if decided else ""
         listed.append(Carried("removed", place, None, f"Shot {place} of the old lock is no longer there.{kept}"))
     aside = tuple(f for f in old.framings if f.shot in {s.id for s in gone})
-    tracks, lost = _captions(old, new, same)
+    moved = _Moved(old, new, same)
+    tracks, lost = _captions(old, new, moved)
+    titles = []
+    for title in old.titles:
+        by = moved.by(title.start)
+        if by is None or title.start + by >= new.lock.frames:
+            said = f"The title “{title.called}” belongs to a shot that is gone, and was left out."
+            lost.append(Carried("removed", old.place_of(old.shot_at(title.start).id) + 1, None, said))
+        else:
+            start = max(0, title.start + by)
+            titles.append(replace(title, start=start, end=max(start + 1, min(new.lock.frames, title.end + by))))
     listed += lost
     captions = {c.id for track in tracks for c in track.captions}
     differing = tuple(d for d in old.differing if d.caption in captions)
-    doc = replace(doc, tracks=tracks, styles=old.styles, differing=differing)
+    items = {t.id for t in titles}
+    placed = tuple(p for p in old.placed if p.item in items or p.item.startswith("layer "))
+    doc = replace(doc, tracks=tracks, styles=old.styles, differing=differing, titles=tuple(titles), placed=placed)
     return replace(doc, aside=(*old.aside, *aside)), listed
 
 
-def _captions(
-    old: Document, new: Document, same: dict[str, Match]
-) -> tuple[tuple[CaptionTrack, ...], list[Carried]]:  # fmt: skip
-    """The captions, each where the shot that it begins in is now, and which of them had none to go to.
+class _Moved:
+    """Where frames of an old lock are in a new one: with the first shot there that shows them."""
 
-    A caption goes with the first shot that shows its beginning.
-    """
+    def __init__(self, old: Document, new: Document, same: dict[str, Match]) -> None:
+        self._old = old
+        self._ways: dict[str, list[tuple[Shot, int]]] = {}
+        for shot in new.shots:
+            if (match := same.get(shot.id)) is not None:
+                self._ways.setdefault(match.shot, []).append((shot, match.later))
+
+    def by(self, frame: int) -> int | None:
+        """How many frames later a frame is now; ``None`` where no shot shows it any more."""
+        origin = self._old.shot_at(min(frame, self._old.lock.frames - 1))
+        at = frame - origin.start
+        ways = self._ways.get(origin.id, ())
+        return next((s.start - later - origin.start for s, later in ways if 0 <= at - later < s.frames), None)
+
+
+def _captions(old: Document, new: Document, moved: _Moved) -> tuple[tuple[CaptionTrack, ...], list[Carried]]:
+    """The captions, each where the shot that it begins in is now, and which of them had none to go to."""
     rate, tracks, lost = old.lock.rate, [], []
     last = time_of(new.lock.frames, rate)
-    ways: dict[str, list[tuple[Shot, int]]] = {}
-    for shot in new.shots:
-        if (match := same.get(shot.id)) is not None:
-            ways.setdefault(match.shot, []).append((shot, match.later))
     for track in old.tracks:
         made = []
         for caption in track.captions:
             begins = caption.frames(rate).start
-            origin = old.shot_at(min(begins, old.lock.frames - 1))
-            at = begins - origin.start
-            there = next((s.start - later for s, later in ways.get(origin.id, ()) if 0 <= at - later < s.frames), None)
-            if there is None:
+            frames = moved.by(begins)
+            if frames is None:
                 said = f"The caption “{caption.words[:40]}” belongs to a shot that is gone, and was left out."
-                lost.append(Carried("removed", old.place_of(origin.id) + 1, None, said))
+                lost.append(Carried("removed", old.place_of(old.shot_at(begins).id) + 1, None, said))
                 continue
-            by = time_of(there - origin.start, rate)
+            by = time_of(frames, rate)
             start = max(0, caption.start + by)
             made.append(replace(caption, start=start, end=max(start + 1, min(last, caption.end + by))))
         tracks.append(replace(track, captions=in_order(made)))

@@ -60,6 +60,7 @@ from .named_media import backdrops_named, media_named
 from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places
 from .played import look_of, noted
 from .shapes import SHAPES, make_master, master_from_text, master_named, odd_shape, size_of_shape
+from .titles import DESIGNS, Movement, Placed, Title, TitleDesign, TitleKind, layer_key
 from .windows import (
     EASES,
     LEAST_BEND,
@@ -79,6 +80,7 @@ from .zones import Zone, ZoneProfile
 __all__ = [
     "BLACK",
     "CUT_NEEDS_A_LOOK",
+    "DESIGNS",
     "EASES",
     "FAMILY",
     "LEAST_BEND",
@@ -115,9 +117,11 @@ __all__ = [
     "Lock",
     "Master",
     "Media",
+    "Movement",
     "NamedRange",
     "Note",
     "Pane",
+    "Placed",
     "Placement",
     "PlacementKey",
     "Played",
@@ -130,6 +134,9 @@ __all__ = [
     "Source",
     "Span",
     "Spot",
+    "Title",
+    "TitleDesign",
+    "TitleKind",
     "TrackStyle",
     "Turn",
     "Uses",
@@ -142,6 +149,7 @@ __all__ = [
     "doubt",
     "hanging",
     "joined_spans",
+    "layer_key",
     "lock_identity",
     "look_of",
     "make_master",

@@ -236,6 +236,21 @@ class CaptionTrack:
             latest.append(so_far)
         return [c.start for c in self.captions], latest
 
+    @cached_property
+    def levels(self) -> dict[str, int]:
+        """Of captions that are on while earlier ones still are, on which level above those they stand; 0 is not
+        listed."""
+        found: dict[str, int] = {}
+        on: list[tuple[int, int]] = []  # ends and levels of those that may still be on
+        for caption in self.captions:
+            on = [(end, level) for end, level in on if end > caption.start]
+            taken = {level for _, level in on}
+            level = next(k for k in range(len(on) + 1) if k not in taken)
+            if level:
+                found[caption.id] = level
+            on.append((caption.end, level))
+        return found
+
     def at(self, frame: int, rate: Rate) -> tuple[Caption, ...]:
         """The captions that are on at a lock frame, in order of time."""
         starts, latest = self._times

@@ -17,6 +17,7 @@ from ezvar.core.timing import FrameRange
 
 from .captions import CaptionStyle, CaptionTrack, Differing, TrackStyle
 from .locked import Lock, Media, Placement, Rect, Source, finite
+from .titles import Placed, Title
 from .windows import Arrangement, Backdrop, Pane
 from .zones import ZoneProfile
 
@@ -291,6 +292,8 @@ class Document:
     tracks: tuple[CaptionTrack, ...] = ()  # of captions, the first lowest
     styles: tuple[TrackStyle, ...] = ()
     differing: tuple[Differing, ...] = ()  # captions that are not as their track's style says
+    titles: tuple[Title, ...] = ()  # made here, the first lowest
+    placed: tuple[Placed, ...] = ()  # titles and layers that do not stand where they would by themselves
 
     def __post_init__(self) -> None:
         at = 0
@@ -308,6 +311,8 @@ class Document:
             ("caption track", len(self.tracks), {t.id for t in self.tracks}),
             ("style of a track", len(self.styles), {(s.track, s.master) for s in self.styles}),
             ("caption that differs", len(self.differing), self._differing),
+            ("title", len(self.titles), {t.id for t in self.titles}),
+            ("place of an item", len(self.placed), self._placed),
         ):
             if len(ids) != count:
                 raise ValueError(f"one {what} is there twice")
@@ -324,6 +329,10 @@ class Document:
     @cached_property
     def _shot_places(self) -> dict[str, int]:
         return {shot.id: k for k, shot in enumerate(self.shots)}
+
+    @cached_property
+    def _placed(self) -> dict[tuple[str, str], Placed]:
+        return {(p.item, p.master): p for p in self.placed}
 
     @cached_property
     def _differing(self) -> dict[tuple[str, str], Differing]:
@@ -382,6 +391,17 @@ class Document:
     def style(self, track: str, master: str) -> CaptionStyle | None:
         """The style of a track in a master, once one was chosen."""
         return next((s.style for s in self.styles if (s.track, s.master) == (track, master)), None)
+
+    def title(self, title: str) -> Title:
+        """The title with this id; `KeyError` when there is none."""
+        for candidate in self.titles:
+            if candidate.id == title:
+                return candidate
+        raise KeyError(title)
+
+    def stands(self, item: str, master: str) -> Placed:
+        """Where an item stands in a master beside its first layout."""
+        return self._placed.get((item, master)) or Placed(item, master)
 
     def differs(self, caption: str, master: str) -> Differing:
         """How a caption differs from its track's style in a master."""

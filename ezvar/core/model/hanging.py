@@ -13,6 +13,7 @@ from typing import Any, Generic, Literal, TypeVar
 from .captions import Differing, TrackStyle
 from .document import Document, Drawn, Exchanged, Framing, Played
 from .ids import new_id
+from .titles import Placed
 
 T = TypeVar("T")
 
@@ -95,6 +96,9 @@ ON_MASTERS: tuple[OnMaster[Any], ...] = (
     OnMaster[Differing](
         lambda d: d.differing, lambda d, v: replace(d, differing=v), lambda s: s.master,
         lambda s, m: replace(s, master=m),
+    ),
+    OnMaster[Placed](
+        lambda d: d.placed, lambda d, v: replace(d, placed=v), lambda p: p.master, lambda p, m: replace(p, master=m)
     ),
 )  # fmt: skip
 

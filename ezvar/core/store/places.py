@@ -47,6 +47,10 @@ def _named(document: Values) -> Iterator[tuple[Values, str]]:
     for chosen in document.get("styles", ()):
         if chosen["style"].get("font"):
             yield chosen["style"], "font"
+    for title in document.get("titles", ()):
+        for key in ("font", "icon"):
+            if title["design"].get(key):
+                yield title["design"], key
     for master in document.get("masters", ()):
         yield from _backdrop(master)
     for framing in (*document.get("framings", ()), *document.get("aside", ())):

@@ -2,7 +2,7 @@
 
 from .checking.clearing import cleared, raise_clear
 from .checking.offers import Offer, caption_offers, split_place
-from .checking.problems import SHORT, CaptionChecks, CaptionProblem, ProblemName, problem_line, problem_values
+from .checking.problems import SHORT, CaptionChecks, CaptionProblem, ProblemName, Taken, problem_line, problem_values
 from .exchange import TakenCaptions, captions_of, give_captions, parse_offset, rate_change, take_captions
 from .formats import (
     ENCODINGS,
@@ -17,22 +17,45 @@ from .formats import (
     write_captions,
 )
 from .formats.markup import spans_of, tagged
+from .kept import (
+    ACTION_SAFE,
+    DESIGNS_KEPT,
+    STYLES,
+    TITLE_SAFE,
+    ZONES,
+    NamedDesign,
+    NamedStyle,
+    shipped_zones,
+    zones_for,
+)
 from .placing import SAFE, Fit, fit
 from .setting.layout import LaidOut, Line
+from .setting.titles import LaidTitle
 from .setting.type import SHIPPED, FontFile, read_font
-from .showing import asked_of, caption_cel, laid_out, language_used, shown_at, style_of
-from .style_list import NamedStyle, load_styles, save_styles, styles_file
-from .zones import ACTION_SAFE, TITLE_SAFE, load_zones, save_zones, shipped_zones, zones_file, zones_for
+from .showing import (
+    asked_of,
+    caption_cel,
+    laid_out,
+    language_used,
+    shown_at,
+    style_of,
+    title_cel,
+    title_laid_out,
+    titles_at,
+)
 
 __all__ = [
     "ACTION_SAFE",
+    "DESIGNS_KEPT",
     "ENCODINGS",
     "FORMATS",
     "SAFE",
     "SHIPPED",
     "SHORT",
+    "STYLES",
     "SUFFIXES",
     "TITLE_SAFE",
+    "ZONES",
     "CaptionChecks",
     "CaptionFormat",
     "CaptionProblem",
@@ -40,11 +63,14 @@ __all__ = [
     "Fit",
     "FontFile",
     "LaidOut",
+    "LaidTitle",
     "LeftOut",
     "Line",
+    "NamedDesign",
     "NamedStyle",
     "Offer",
     "ProblemName",
+    "Taken",
     "TakenCaptions",
     "asked_of",
     "caption_cel",
@@ -57,8 +83,6 @@ __all__ = [
     "in_lock",
     "laid_out",
     "language_used",
-    "load_styles",
-    "load_zones",
     "parse_offset",
     "problem_line",
     "problem_values",
@@ -66,17 +90,16 @@ __all__ = [
     "rate_change",
     "read_captions",
     "read_font",
-    "save_styles",
-    "save_zones",
     "shipped_zones",
     "shown_at",
     "spans_of",
     "split_place",
     "style_of",
-    "styles_file",
     "tagged",
     "take_captions",
+    "title_cel",
+    "title_laid_out",
+    "titles_at",
     "write_captions",
-    "zones_file",
     "zones_for",
 ]

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Hashable, Iterator
 from dataclasses import replace
 
 from cachetools import LRUCache
 
 from ezvar.core.media import Cel
-from ezvar.core.model import Caption, CaptionStyle, CaptionTrack, Document, Master, Rect
+from ezvar.core.model import Caption, CaptionStyle, CaptionTrack, Document, Master, Placed, Rect, Title
 
 from .setting.drawing import draw_laid_out
 from .setting.layout import LaidOut, Wanted, lay_out, wanted
+from .setting.titles import LaidTitle, draw_title, lay_out_title, on_its_way, scaled_title
 from .setting.words import language_of
 
 _KEPT = 32 * 1024**2  # bytes of drawn captions
@@ -28,8 +29,7 @@ def style_of(doc: Document, track: CaptionTrack, master: Master) -> CaptionStyle
     first = CaptionStyle()
     margin = _TALL_MARGIN if master.width < _TALL * master.height else first.margin
     above = next((k for k, t in enumerate(doc.tracks) if t.id == track.id), 0)
-    high = first.lines * first.line_spacing * first.size * min(master.width, master.height) / master.height
-    return replace(first, margin=min(0.8, margin + above * (high + 2 * _ONE_AFTER_ANOTHER)))
+    return replace(first, margin=min(0.8, margin + above * (_block_high(first, master) + _ONE_AFTER_ANOTHER)))
 
 
 def language_used(track: CaptionTrack) -> str:
@@ -60,8 +60,18 @@ _LANGUAGES = _Languages()
 
 def asked_of(doc: Document, track: CaptionTrack, caption: Caption, master: Master) -> Wanted:
     """What a caption asks for in a master."""
-    differing = doc.differs(caption.id, master.id)
-    return wanted(caption, style_of(doc, track, master), differing, language_used(track))
+    differing, style = doc.differs(caption.id, master.id), style_of(doc, track, master)
+    level = track.levels.get(caption.id, 0)
+    if level:  # the one that began before stays where it is
+        up = level * (_block_high(style, master) + _ONE_AFTER_ANOTHER) * (1 if style.down != "top" else -1)
+        differing = replace(differing, raised=min(1.0, max(-1.0, differing.raised + up)))
+    return wanted(caption, style, differing, language_used(track))
+
+
+def _block_high(style: CaptionStyle, master: Master) -> float:
+    """How high captions of as many lines as are allowed stand, as a part of the frame's height."""
+    lines = style.lines * style.line_spacing + 2 * style.padding
+    return lines * style.size * min(master.width, master.height) / master.height
 
 
 def laid_out(doc: Document, track: CaptionTrack, caption: Caption, master: Master) -> LaidOut:
@@ -97,13 +107,20 @@ class _Cels:
         self._kept: LRUCache[object, tuple[Cel | None, int]] = LRUCache(_KEPT, lambda each: each[1])
 
     def get(self, asked: Wanted, master: tuple[int, int], size: tuple[int, int]) -> Cel | None:
-        key = asked, master, size
+
+        def drawn() -> Cel | None:
+            laid = scaled(lay_out(asked, *master), size[0] / master[0])
+            return draw_laid_out(laid, asked.style, size, asked.language)
+
+        return self.made((asked, master, size), drawn)
+
+    def made(self, key: Hashable, draw: Callable[[], Cel | None]) -> Cel | None:
+        """What is kept under a key, or is drawn now."""
         with self._lock:
             found = self._kept.get(key)
         if found is not None:
             return found[0]
-        laid = scaled(lay_out(asked, *master), size[0] / master[0])
-        cel = draw_laid_out(laid, asked.style, size, asked.language)
+        cel = draw()
         weight = 256 if cel is None else 256 + 16 * cel.opacity.size  # with what is weighed once for all pictures
         with self._lock:
             if weight <= _KEPT:
@@ -112,6 +129,44 @@ class _Cels:
 
 
 _CELS = _Cels()
+
+
+def title_laid_out(doc: Document, title: Title, master: Master) -> LaidTitle:
+    """How a title stands in a master, in its pixels."""
+    return lay_out_title(title, doc.stands(title.id, master.id), master.width, master.height)
+
+
+def titles_at(doc: Document, master: Master, frame: int) -> Iterator[Title]:
+    """The titles that a master shows at a lock frame, the lowest first."""
+    for title in doc.titles:
+        if title.start <= frame < title.end and not doc.stands(title.id, master.id).hidden:
+            yield title
+
+
+def title_cel(
+    doc: Document, title: Title, master: Master, frame: int, size: tuple[int, int]
+) -> tuple[Cel | None, float]:
+    """A title at a lock frame as a master of a size in pixels shows it, and how much of it is seen, 0..1.
+
+    At rest it is drawn once; on its way, once for each frame.
+    """
+    movement, come = title.come(frame)
+    shift, seen, part = on_its_way(movement, come)
+    moving = shift != (0.0, 0.0) or part < 1
+    placed = doc.stands(title.id, master.id)
+    if not moving:
+        key = replace(title, id="", start=0, end=1, name=""), placed, (master.width, master.height), size
+        return _CELS.made(key, lambda: _drawn_title(title, placed, master, size)), seen
+    by = size[0] * shift[0], size[1] * shift[1]
+    return _drawn_title(title, placed, master, size, by, part), seen
+
+
+def _drawn_title(
+    title: Title, placed: Placed, master: Master, size: tuple[int, int], shift: tuple[float, float] = (0.0, 0.0),
+    part: float = 1.0,
+) -> Cel | None:  # fmt: skip
+    laid = lay_out_title(title, placed, master.width, master.height)
+    return draw_title(title, scaled_title(laid, size[0] / master.width), size, shift, part)
 
 
 def scaled(laid: LaidOut, by: float) -> LaidOut:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
-from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
@@ -14,16 +15,24 @@ from ezvar.app.session.jobs import later
 from ezvar.app.viewer import well_drawing as drawing
 from ezvar.app.viewer.pictures import Result, View, Viewer
 from ezvar.app.viewer.well_places import screen_size
-from ezvar.core.model import Master
-from ezvar.core.text import SHORT
+from ezvar.core.model import Master, Placed, Title
+from ezvar.core.text import SHORT, title_laid_out, titles_at
 
 _MOST = QSize(3840, 2160)
 _SIDE, _HEAD, _FOOT = 16, 30, 44
 _ZONE, _HATCH, _HATCH_EDGE = QColor(0, 0, 0, 40), QColor(255, 255, 255, 70), QColor(255, 255, 255, 120)
 
 
+@dataclass
+class _Drag:
+    at: QPointF
+    began: Placed
+    box: QRectF
+
+
 class Board(QWidget):
-    """Shows the frame at the playhead as each master does. A press makes a master the active one."""
+    """Shows the frame at the playhead as each master does. A press makes a master the active one; titles are dragged
+    to where they are to stand there."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -31,6 +40,7 @@ class Board(QWidget):
         self.zones = True
         self._viewer: Viewer | None = None
         self._results: tuple[QImage | None, ...] = ()
+        self._drag: _Drag | None = None
         self.setMinimumSize(360, 190)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -93,11 +103,43 @@ class Board(QWidget):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self.ask()
 
+    def _title_at(self, at: QPointF) -> tuple[Title, Master, QRectF] | None:
+        """The uppermost title under a point, its master, and that one's box."""
+        doc = self.session.project.doc
+        for master, box in zip(self._masters, self.boxes(), strict=True):
+            if doc is not None and box.contains(at):
+                for title in reversed(list(titles_at(doc, master, self.session.at.frame))):
+                    if self._title_box(title, master, box).contains(at):
+                        return title, master, box
+        return None
+
+    def _title_box(self, title: Title, master: Master, box: QRectF) -> QRectF:
+        rect = title_laid_out(self.session.project.document, title, master).rect
+        scale = box.width() / master.width
+        return QRectF(box.left() + rect.x * scale, box.top() + rect.y * scale, rect.width * scale, rect.height * scale)
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None:
-            for master, box in zip(self._masters, self.boxes(), strict=True):
-                if box.contains(event.position()):
-                    self.session.at.set_master(master.id)
+        if event is None:
+            return
+        for master, box in zip(self._masters, self.boxes(), strict=True):
+            if box.contains(event.position()):
+                self.session.at.set_master(master.id)
+        under = self._title_at(event.position())
+        if under is not None:
+            title, master, box = under
+            self.desk.title_work.choose(title.id)
+            self._drag = _Drag(event.position(), self.desk.title_work.stands(), box)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self._drag is not None:
+            by = event.position() - self._drag.at
+            began, box = self._drag.began, self._drag.box
+            self.desk.title_work.put(
+                began.x + by.x() / box.width(), began.y + by.y() / box.height(), ("drag title", id(self._drag))
+            )
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self._drag = None
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -115,6 +157,8 @@ class Board(QWidget):
         shapes = f"in {count} shapes" if count > 1 else f"in {self._masters[0].name}" if count else "and no master yet"
         if self.session.project.doc is None:
             return ""
+        if (title := self.session.at.title) is not None:
+            return f"Title “{title.called}” {shapes}"
         if present is None:
             return f"No caption here, {shapes}" if self.session.project.doc.tracks else "No captions yet"
         track, caption = present
@@ -130,6 +174,11 @@ class Board(QWidget):
         if self.zones:
             self._draw_zones(painter, master, box)
         line = theme.line_of(place)
+        title = self.session.at.title
+        if title is not None and not self.session.project.document.stands(title.id, master.id).hidden:
+            painter.setPen(QPen(theme.WELL_INK, 1, Qt.PenStyle.DotLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self._title_box(title, master, box).adjusted(-2, -2, 2, 2))
         if master.id == self.session.at.master_id:
             painter.setPen(line.pen(2.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -157,10 +206,11 @@ class Board(QWidget):
             painter.restore()
 
     def _draw_words(self, painter: QPainter, master: Master, box: QRectF) -> None:
-        present = self.desk.text_work.present
-        if present is None:
+        present, title = self.desk.text_work.present, self.session.at.title
+        item = title.id if title is not None else present[1].id if present is not None else ""
+        if not item:
             return
-        found = [p for p in self.desk.text_work.problems_of(present[1].id, master.id) if p.master]
+        found = [p for p in self.desk.text_work.problems_of(item, master.id) if p.master]
         painter.setFont(theme.sans(12))
         painter.setPen(theme.WELL_PROBLEM if found else theme.WELL_SOFT)
         said = ", ".join(dict.fromkeys(SHORT[p.name] for p in found)) or "fits, and hides nothing"

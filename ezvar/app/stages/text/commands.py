@@ -9,15 +9,18 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog
 from ezvar.app.kit.commands import Menu
 from ezvar.core import edits
 from ezvar.core.errors import EzvarError
-from ezvar.core.model import time_of
-from ezvar.core.text import FORMATS, NamedStyle, load_styles, read_font, save_styles, split_place, styles_file
+from ezvar.core.media import read_still
+from ezvar.core.model import Title, time_of
+from ezvar.core.text import DESIGNS_KEPT, FORMATS, STYLES, NamedDesign, NamedStyle, read_font, split_place
 
 from .dialogs import ask_find, ask_giving, ask_taking
-from .tools import TextTools, caption_there, captions_there, lock_there
+from .tools import TextTools, caption_there, captions_there, item_there, lock_there, title_there
 
 TEXT: Menu[TextTools] = Menu("Text", when=caption_there, everywhere=False)
 OFFERS: Menu[TextTools] = Menu("Text › Offers", when=caption_there, everywhere=False)
 LOOK: Menu[TextTools] = Menu("Text › Look", when=captions_there, everywhere=False)
+TITLES: Menu[TextTools] = Menu("Text › Titles", when=lock_there, everywhere=False)
+_JSON = "Designs (*.json)"
 
 
 @TEXT.command("text.take", "Take captions in…", "Ctrl+I", when=lock_there, everywhere=True)
@@ -33,7 +36,7 @@ def give(tools: TextTools) -> None:
     ask_giving(tools)
 
 
-@TEXT.command("text.right", "Right as it is, next", "Return")
+@TEXT.command("text.right", "Right as it is, next", "Return", when=item_there)
 def right(tools: TextTools) -> None:
     tools.work.let_stand()
     to_next(tools)
@@ -46,7 +49,7 @@ def to_next(tools: TextTools) -> None:
     if found is None:
         tools.session.messages.say("Every caption is right, or was let stand.")
     else:
-        tools.work.choose(found.id)
+        (tools.titles.choose if isinstance(found, Title) else tools.work.choose)(found.id)
 
 
 def _step(tools: TextTools, by: int) -> None:
@@ -67,11 +70,12 @@ def caption_before(tools: TextTools) -> None:
     _step(tools, -1)
 
 
-@TEXT.command("text.write", "Write in the text", "T")
+@TEXT.command("text.write", "Write in the text", "T", when=item_there)
 def write(tools: TextTools) -> None:
-    if tools.text is not None:
-        tools.text.field.setFocus()
-        tools.text.field.selectAll()
+    part = tools.title_text if tools.titles.present is not None else tools.text
+    if part is not None:
+        part.field.setFocus()
+        part.field.selectAll()
 
 
 @TEXT.command("text.new", "New caption here", "A", when=lock_there)
@@ -100,42 +104,48 @@ def join(tools: TextTools) -> None:
     tools.work.join()
 
 
-@TEXT.command("text.remove", "Remove the caption", "Delete")
+@TEXT.command("text.remove", "Remove the caption or title", "Delete", when=item_there)
 def remove(tools: TextTools) -> None:
-    tools.work.remove()
+    (tools.titles if tools.titles.present is not None else tools.work).remove()
 
 
 def _now(tools: TextTools) -> int:
     return time_of(tools.session.at.frame, tools.session.project.document.lock.rate)
 
 
-@TEXT.command("text.begin", "It begins at the playhead", "I")
+@TEXT.command("text.begin", "It begins at the playhead", "I", when=item_there)
 def begins_here(tools: TextTools) -> None:
-    present = tools.work.present
+    present, title = tools.work.present, tools.titles.present
+    if title is not None:
+        tools.titles.retime(min(tools.session.at.frame, title.end - 1), title.end)
     if present is not None:
         tools.work.retime(min(_now(tools), present[1].end - 40), present[1].end)
 
 
-@TEXT.command("text.end", "It ends at the playhead", "O")
+@TEXT.command("text.end", "It ends at the playhead", "O", when=item_there)
 def ends_here(tools: TextTools) -> None:
-    present = tools.work.present
+    present, title = tools.work.present, tools.titles.present
+    if title is not None:
+        tools.titles.retime(title.start, max(tools.session.at.frame, title.start + 1))
     if present is not None:
         tools.work.retime(present[1].start, max(_now(tools), present[1].start + 40))
 
 
 def _nudge(tools: TextTools, frames: int) -> None:
-    present = tools.work.present
+    present, title = tools.work.present, tools.titles.present
+    if title is not None:
+        tools.titles.retime(title.start + frames, title.end + frames)
     if present is not None:
         by = time_of(abs(frames), tools.session.project.document.lock.rate) * (1 if frames > 0 else -1)
         tools.work.retime(present[1].start + by, present[1].end + by)
 
 
-@TEXT.command("text.earlier", "One frame earlier", "[")
+@TEXT.command("text.earlier", "One frame earlier", "[", when=item_there)
 def earlier(tools: TextTools) -> None:
     _nudge(tools, -1)
 
 
-@TEXT.command("text.later", "One frame later", "]")
+@TEXT.command("text.later", "One frame later", "]", when=item_there)
 def later(tools: TextTools) -> None:
     _nudge(tools, 1)
 
@@ -172,34 +182,118 @@ def raise_all(tools: TextTools) -> None:
     tools.work.raise_all()
 
 
-@TEXT.command("text.higher", "This one higher, here", "Alt+PgUp")
-def higher(tools: TextTools) -> None:
-    tools.work.higher(0.01)
+def _move(tools: TextTools, x: float, y: float) -> None:
+    """Move the present title, or raise the present caption, in the active master."""
+    if tools.titles.present is not None:
+        tools.titles.move(x, y)
+    elif y:
+        tools.work.higher(-y)
+    else:
+        tools.session.messages.say("A caption is moved up and down; its track's look sets it left or right.")
 
 
-@TEXT.command("text.lower", "This one lower, here", "Alt+PgDown")
-def lower(tools: TextTools) -> None:
-    tools.work.higher(-0.01)
+for _id, _title, _key, _x, _y in (
+    ("higher", "Higher, here", "Alt+PgUp", 0.0, -0.01), ("lower", "Lower, here", "Alt+PgDown", 0.0, 0.01),
+    ("left", "Title to the left, here", "Alt+Left", -0.01, 0.0),
+    ("right_side", "Title to the right, here", "Alt+Right", 0.01, 0.0),
+):  # fmt: skip
+    TEXT.add(f"text.{_id}", _title, partial(_move, x=_x, y=_y), _key, when=item_there)
 
 
-@TEXT.command("text.larger", "This one larger, here", "+")
+def _grow(tools: TextTools, by: float) -> None:
+    if tools.titles.present is not None:
+        tools.titles.scale(1 + by)
+    else:
+        tools.work.larger(by)
+
+
+@TEXT.command("text.larger", "Larger, here", "+", when=item_there)
 def larger(tools: TextTools) -> None:
-    tools.work.larger(0.02)
+    _grow(tools, 0.02)
 
 
-@TEXT.command("text.smaller", "This one smaller, here", "-")
+@TEXT.command("text.smaller", "Smaller, here", "-", when=item_there)
 def smaller(tools: TextTools) -> None:
-    tools.work.larger(-0.02)
+    _grow(tools, -0.02)
 
 
-@TEXT.command("text.hide", "Show it here, or not", "H")
+@TEXT.command("text.hide", "Show it here, or not", "H", when=item_there)
 def hide(tools: TextTools) -> None:
-    tools.work.hide()
+    (tools.titles if tools.titles.present is not None else tools.work).hide()
 
 
-@TEXT.command("text.as_track", "As its track here", "S")
+@TEXT.command("text.as_track", "As it began, here", "S", when=item_there)
 def as_track(tools: TextTools) -> None:
-    tools.work.as_track()
+    if tools.titles.present is not None:
+        tools.titles.back()
+    else:
+        tools.work.as_track()
+
+
+@TITLES.command("text.new_title", "New title here", "Shift+A")
+def new_title(tools: TextTools) -> None:
+    tools.titles.begin_here()
+    write.run(tools)
+
+
+@TITLES.command("text.keep_design", "Keep this design as…", when=title_there)
+def keep_design(tools: TextTools) -> None:
+    title = tools.titles.present
+    name, ok = QInputDialog.getText(tools.bench.widget, "Keep this design", "Its name:")
+    if title is None or not ok or not name.strip():
+        return
+    try:
+        DESIGNS_KEPT.keep(NamedDesign(name.strip(), title.design))
+        tools.session.messages.say(f"“{name.strip()}” is kept for other titles and projects.")
+    except EzvarError as error:
+        tools.session.messages.say_problem(str(error))
+
+
+@TITLES.command("text.use_design", "Use a kept design…", when=title_there)
+def use_design(tools: TextTools) -> None:
+    try:
+        known = {d.name: d.design for d in DESIGNS_KEPT.load()}
+    except EzvarError as error:
+        tools.session.messages.say_problem(str(error))
+        return
+    if not known:
+        tools.session.messages.say("No design is kept yet.")
+        return
+    name, ok = QInputDialog.getItem(tools.bench.widget, "Use a kept design", "Which:", list(known), 0, False)
+    if ok:
+        tools.titles.use_design(known[name])
+
+
+@TITLES.command("text.give_designs", "Write the kept designs to a file…")
+def give_designs(tools: TextTools) -> None:
+    file, _ = QFileDialog.getSaveFileName(tools.bench.widget, "Write the kept designs", "designs.json", _JSON)
+    if file:
+        try:
+            DESIGNS_KEPT.save(DESIGNS_KEPT.load(), file)
+        except EzvarError as error:
+            tools.session.messages.say_problem(str(error))
+
+
+@TITLES.command("text.take_designs", "Take designs from a file…")
+def take_designs(tools: TextTools) -> None:
+    file, _ = QFileDialog.getOpenFileName(tools.bench.widget, "Take designs in", "", _JSON)
+    if file:
+        try:
+            DESIGNS_KEPT.keep(*DESIGNS_KEPT.load(file))
+        except EzvarError as error:
+            tools.session.messages.say_problem(str(error))
+
+
+@TITLES.command("text.icon", "An image before the title…", when=title_there)
+def choose_icon(tools: TextTools) -> None:
+    file, _ = QFileDialog.getOpenFileName(tools.bench.widget, "An image before the title", "", "Images (*.png *.jpg)")
+    if file:
+        try:
+            read_still(file)
+        except EzvarError as error:
+            tools.session.messages.say_problem(str(error))
+            return
+        tools.titles.change_design(icon=file)
 
 
 @TEXT.command("text.zones", "Show the overlay zones, or not", "Z", when=lock_there)
@@ -227,8 +321,7 @@ def keep_look(tools: TextTools) -> None:
     if style is None or not ok or not name.strip():
         return
     try:
-        path = styles_file()
-        save_styles((*load_styles(path), NamedStyle(name.strip(), style)), path)
+        STYLES.keep(NamedStyle(name.strip(), style))
         tools.session.messages.say(f"“{name.strip()}” is kept for other masters and projects.")
     except EzvarError as error:
         tools.session.messages.say_problem(str(error))
@@ -237,7 +330,7 @@ def keep_look(tools: TextTools) -> None:
 @LOOK.command("text.use_look", "Use a kept look…")
 def use_look(tools: TextTools) -> None:
     try:
-        known = {s.name: s.style for s in load_styles(styles_file())}
+        known = {s.name: s.style for s in STYLES.load()}
     except EzvarError as error:
         tools.session.messages.say_problem(str(error))
         return
@@ -254,7 +347,7 @@ def give_looks(tools: TextTools) -> None:
     file, _ = QFileDialog.getSaveFileName(tools.bench.widget, "Write the kept looks", "looks.json", "Looks (*.json)")
     if file:
         try:
-            save_styles(load_styles(styles_file()), file)
+            STYLES.save(STYLES.load(), file)
         except EzvarError as error:
             tools.session.messages.say_problem(str(error))
 
@@ -264,8 +357,8 @@ def take_looks(tools: TextTools) -> None:
     file, _ = QFileDialog.getOpenFileName(tools.bench.widget, "Take looks in", "", "Looks (*.json)")
     if file:
         try:
-            new = load_styles(file)
-            save_styles((*load_styles(styles_file()), *new), styles_file())
+            new = STYLES.load(file)
+            STYLES.keep(*new)
             tools.session.messages.say(f"{len(new)} looks were taken.")
         except EzvarError as error:
             tools.session.messages.say_problem(str(error))

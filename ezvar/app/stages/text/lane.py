@@ -12,20 +12,31 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ezvar.app.background.desk import Desk
 from ezvar.app.kit import theme
-from ezvar.core.model import Caption, CaptionTrack, nearest_frame, time_of
+from ezvar.core.model import nearest_frame, time_of
 
 _EDGE = 6  # pixels of a block's end that stretch it
 _NEAR = 8  # pixels within which an end snaps
 _ROW, _TOP = 26, 8
 
 
-@dataclass
-class _Drag:
-    caption: str
-    part: str  # "start", "end" or "whole"
-    at: float  # milliseconds under the pointer when it was pressed
+@dataclass(frozen=True)
+class Block:
+    """A caption or a title as it stands in the lane; times in milliseconds."""
+
+    item: str
+    words: str
     start: int
     end: int
+    box: QRectF
+    is_title: bool
+    locked: bool = False
+
+
+@dataclass
+class _Drag:
+    block: Block
+    part: str  # "start", "end" or "whole"
+    at: float  # milliseconds under the pointer when it was pressed
 
 
 class Lane(QWidget):
@@ -69,18 +80,30 @@ class Lane(QWidget):
     def time_at(self, x: float) -> float:
         return self._first + x / max(1, self.width()) * 1000 * self.seconds
 
-    def blocks(self) -> Iterator[tuple[int, CaptionTrack, Caption, QRectF]]:
-        """The captions in sight, each with its track's place and its block."""
+    def blocks(self) -> Iterator[Block]:
+        """What is in sight of captions and, in a row of their own above these, of titles."""
         doc = self.session.project.doc
-        last = self._first + 1000 * self.seconds
-        for row, track in enumerate(doc.tracks if doc else ()):
+        if doc is None:
+            return
+        rate, last = doc.lock.rate, self._first + 1000 * self.seconds
+        rows = len(doc.tracks) + bool(doc.titles)
+        high = min(_ROW, (self.height() - 2 * _TOP) / max(1, rows))
+
+        def box(row: int, start: int, end: int) -> QRectF:
+            left, right = self.x_of(start), self.x_of(end)
+            return QRectF(left, _TOP + row * high + 4, max(3.0, right - left), high - 4)
+
+        for title in doc.titles:
+            start, end = time_of(title.start, rate), time_of(title.end, rate)
+            if end >= self._first and start <= last:
+                yield Block(title.id, " · ".join(title.lines), start, end, box(0, start, end), True)
+        for row, track in enumerate(doc.tracks, int(bool(doc.titles))):
             for caption in track.captions:
                 if caption.start > last:
                     break
                 if caption.end >= self._first:
-                    left, right = self.x_of(caption.start), self.x_of(caption.end)
-                    high = min(_ROW, (self.height() - 2 * _TOP) / max(1, len(doc.tracks) if doc else 1))
-                    yield row, track, caption, QRectF(left, _TOP + row * high + 4, max(3.0, right - left), high - 4)
+                    where = box(row, caption.start, caption.end)
+                    yield Block(caption.id, caption.words, caption.start, caption.end, where, False, track.locked)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -96,24 +119,25 @@ class Lane(QWidget):
             x = self.x_of(time_of(shot.start, doc.lock.rate))
             if 0 < x < self.width():
                 painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
-        present = self.desk.text_work.present
-        for _, track, caption, box in self.blocks():
-            chosen = present is not None and caption.id == present[1].id
-            self._draw_block(painter, box, caption, chosen, bool(self.desk.text_work.waits(caption.id)), track.locked)
+        for block in self.blocks():
+            self._draw_block(painter, block, block.item == self._present())
         x = self.x_of(time_of(session.at.frame, doc.lock.rate))
         painter.setPen(QPen(theme.WELL_INK, 2))
         painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
 
-    def _draw_block(
-        self, painter: QPainter, box: QRectF, caption: Caption, chosen: bool, waits: bool, locked: bool
-    ) -> None:
+    def _present(self) -> str:
+        title, caption = self.session.at.title, self.session.at.caption
+        return title.id if title is not None else caption[1].id if caption is not None else ""
+
+    def _draw_block(self, painter: QPainter, block: Block, chosen: bool) -> None:
+        box, waits = block.box, bool(self.desk.text_work.waits(block.item))
         ground = theme.WELL_BLOCK_CHOSEN if chosen else theme.WELL_BLOCK
         painter.setPen(QPen(theme.WELL_INK if chosen else theme.WELL_PROBLEM if waits else ground, 1.4))
         painter.setBrush(ground)
         painter.drawRoundedRect(box, 3, 3)
         painter.setPen(theme.ON_LINE if chosen else theme.WELL_INK)
         painter.setFont(theme.sans(12))
-        words = ("⚿ " if locked else "") + caption.words
+        words = ("locked: " if block.locked else "") + block.words
         inside = box.adjusted(6, 0, -4, 0)
         said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, max(0, int(inside.width())))
         painter.drawText(inside, Qt.AlignmentFlag.AlignVCenter, said)
@@ -135,13 +159,14 @@ class Lane(QWidget):
 
     # The mouse
 
-    def _under(self, at: QPointF) -> tuple[Caption, str] | None:
-        """The caption under the pointer, and which part of it."""
-        for _, track, caption, box in self.blocks():
-            if box.adjusted(-3, 0, 3, 0).contains(at) and not track.locked:
+    def _under(self, at: QPointF) -> tuple[Block, str] | None:
+        """The block under the pointer, and which part of it."""
+        for block in self.blocks():
+            box = block.box
+            if box.adjusted(-3, 0, 3, 0).contains(at) and not block.locked:
                 if at.x() - box.left() < _EDGE:
-                    return caption, "start"
-                return caption, "end" if box.right() - at.x() < _EDGE else "whole"
+                    return block, "start"
+                return block, "end" if box.right() - at.x() < _EDGE else "whole"
         return None
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -152,9 +177,12 @@ class Lane(QWidget):
             rate = self.session.project.document.lock.rate
             self.session.at.go(nearest_frame(round(max(0.0, self.time_at(event.position().x()))), rate))
             return
-        caption, part = under
-        self.desk.text_work.choose(caption.id, go=part == "whole")
-        self._drag = _Drag(caption.id, part, self.time_at(event.position().x()), caption.start, caption.end)
+        block, part = under
+        if block.is_title:
+            self.desk.title_work.choose(block.item)
+        else:
+            self.desk.text_work.choose(block.item)
+        self._drag = _Drag(block, part, self.time_at(event.position().x()))
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self.session.project.doc is None:
@@ -167,25 +195,30 @@ class Lane(QWidget):
             return
         by = self.time_at(event.position().x()) - drag.at
         snaps = not event.modifiers() & Qt.KeyboardModifier.AltModifier
-        start, end = drag.start, drag.end
+        block, start, end = drag.block, drag.block.start, drag.block.end
         if drag.part in ("start", "whole"):
-            start = self._snapped(drag.start + by, drag.caption, snaps)
+            start = self._snapped(block.start + by, block.item, snaps)
         if drag.part == "end":
-            end = self._snapped(drag.end + by, drag.caption, snaps)
+            end = self._snapped(block.end + by, block.item, snaps)
         elif drag.part == "whole":
-            end = start + drag.end - drag.start
+            end = start + block.end - block.start
         else:
             start = min(start, end - 40)
-        self.desk.text_work.retime(start, end, ("drag", drag.caption, drag.at))
+        gesture = ("drag", block.item, drag.at)
+        if block.is_title:
+            rate = self.session.project.document.lock.rate
+            self.desk.title_work.retime(nearest_frame(start, rate), nearest_frame(end, rate), gesture)
+        else:
+            self.desk.text_work.retime(start, end, gesture)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self._drag = None
 
-    def _snapped(self, time: float, caption: str, snaps: bool) -> int:
-        """A time on a whole frame; near an end of another caption, a cut or the playhead, on that."""
+    def _snapped(self, time: float, item: str, snaps: bool) -> int:
+        """A time on a whole frame; near an end of another block, a cut or the playhead, on that."""
         doc, rate = self.session.project.document, self.session.project.document.lock.rate
         near = _NEAR / max(1, self.width()) * 1000 * self.seconds
-        others = [t for _, _, c, _ in self.blocks() if c.id != caption for t in (c.start, c.end)]
+        others = [t for b in self.blocks() if b.item != item for t in (b.start, b.end)]
         others += [time_of(s.start, rate) for s in doc.shots]
         others.append(time_of(self.session.at.frame, rate))
         best = min(others, key=lambda t: abs(t - time), default=None) if snaps else None

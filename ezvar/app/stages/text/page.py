@@ -11,6 +11,7 @@ from ezvar.app.kit.controls import label, rule
 from ezvar.app.kit.keymap import shown
 from ezvar.app.viewer.made_pictures import MadePictures
 from ezvar.app.viewer.pictures import Viewer
+from ezvar.core.model import Title
 from ezvar.core.text import Offer
 
 from ..stage import Page
@@ -19,6 +20,7 @@ from .board import Board
 from .card import LookPart, TextPart
 from .grid import Grid
 from .lane import Lane
+from .title_part import TitlePart
 from .tools import TextTools
 
 
@@ -49,14 +51,21 @@ class TextPage(Page[TextTools]):
         self.text = self.tools.text = TextPart(desk)
         self.offers = [self.button(offer) for offer in commands.take_offer]
         self.right = self.button(commands.right, main=True)
-        self.card.add(self._title, self._when, self.text, self._doubt, *self.offers, self.right)
+        self.title = self.tools.title_text = TitlePart(desk)
+        self.card.add(self._title, self._when, self.text, self._doubt, *self.offers, self.right, self.title)
         self._differs = label("", "soft")
         self._as_track = self.button(commands.as_track)
         self.card.add(self._differs, self._as_track, self.button(commands.raise_all), rule())
         self._of_track = label("", "heading")
         self.look = LookPart(desk, lambda: commands.use_font.run(self.tools))
-        self.card.add(self._of_track, self.look, self.button(commands.same_in_all), rule())
-        self.card.add(self.button(commands.keep_look), self.button(commands.new), self.button(commands.take))
+        self._same = self.button(commands.same_in_all)
+        self.card.add(self._of_track, self.look, self._same, rule())
+        self.card.add(
+            self.button(commands.keep_look),
+            self.button(commands.new),
+            self.button(commands.new_title),
+            self.button(commands.take),
+        )
         self.card.column.addStretch(1)
         self._offered: list[Offer] = []
         desk.text_work.ready.connect(self._ready)
@@ -104,9 +113,14 @@ class TextPage(Page[TextTools]):
         session, work = self.session, self.desk.text_work
         present, master = work.present, session.at.master
         self.text.refresh()
+        self.title.refresh()
+        track, title = work.track, session.at.title
+        if title is not None:
+            self._show_title(title)
+            return
         self.look.refresh()
-        track = work.track
         self._of_track.setVisible(track is not None and master is not None)
+        self._same.setVisible(track is not None and master is not None)
         if track is not None and master is not None:
             self._of_track.setText(f"Look of “{track.name}” in {master.name}")
         self.text.setVisible(present is not None)
@@ -132,10 +146,36 @@ class TextPage(Page[TextTools]):
         self._when.setText(f"{session.readings.timecode(frames.start)}, {seconds} s {rest} frames, {pace}")
         self._show_problems()
 
-    def _show_problems(self) -> None:
-        session, work = self.session, self.desk.text_work
-        master = session.at.master
-        found = work.wrong_now()
+    def _show_title(self, title: Title) -> None:
+        session = self.session
+        for widget in (self.text, self._of_track, self.look, self._same, *self.offers):
+            widget.setVisible(False)
+        self.right.setVisible(True)
+        rate = session.project.document.lock.rate
+        seconds, rest = divmod(title.end - title.start, rate.nominal)
+        self._title.setText(f"{title.kind.capitalize()}")
+        self._when.setText(f"{session.readings.timecode(title.start)}, {seconds} s {rest} frames")
+        self._show_doubt()
+        stands = self.desk.title_work.stands()
+        ways = [
+            words
+            for words, is_so in (
+                ("hidden", stands.hidden), ("moved", bool(stands.x or stands.y)),
+                (f"{round(100 * stands.scale)} % as large", stands.scale != 1),
+            )
+            if is_so
+        ]  # fmt: skip
+        self._say_differs(ways)
+
+    def _say_differs(self, ways: list[str]) -> None:
+        self._differs.setText(f"Differs in {self.session.at.master_name}: {', '.join(ways)}." if ways else "")
+        self._differs.setVisible(bool(ways))
+        self._as_track.setVisible(bool(ways))
+
+    def _show_doubt(self) -> bool:
+        """Say what is wrong with the present caption or title; whether it is so in the active master."""
+        session = self.session
+        master, found = session.at.master, self.desk.text_work.wrong_now()
         here = [p for p in found if p.master == "" or (master is not None and p.master == master.id)]
         others = [session.project.document.master(p.master).name for p in found if p not in here]
         said = list(dict.fromkeys(p.said for p in here))
@@ -143,7 +183,11 @@ class TextPage(Page[TextTools]):
             said.append(f"More in {', '.join(dict.fromkeys(others))} (Q goes there).")
         self._doubt.setText("\n".join(said))
         self._doubt.setVisible(bool(said))
-        self._offered = work.offers() if here else []
+        return bool(here)
+
+    def _show_problems(self) -> None:
+        work = self.desk.text_work
+        self._offered = work.offers() if self._show_doubt() else []
         for k, button in enumerate(self.offers):
             button.setVisible(k < len(self._offered))
             if k < len(self._offered):
@@ -164,6 +208,4 @@ class TextPage(Page[TextTools]):
             )
             if is_so
         ]  # fmt: skip
-        self._differs.setText(f"Differs in {session.at.master_name}: {', '.join(ways)}." if ways else "")
-        self._differs.setVisible(bool(ways))
-        self._as_track.setVisible(bool(ways))
+        self._say_differs(ways)

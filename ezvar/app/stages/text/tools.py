@@ -8,6 +8,7 @@ from .board import Board
 from .card import TextPart
 from .grid import Grid
 from .lane import Lane
+from .title_part import TitlePart
 
 
 class TextTools:
@@ -17,7 +18,9 @@ class TextTools:
         self.bench, self.board, self.grid, self.lane = bench, board, grid, lane
         self.desk, self.session = bench.desk, bench.desk.session
         self.work = self.desk.text_work
+        self.titles = self.desk.title_work
         self.text: TextPart | None = None
+        self.title_text: TitlePart | None = None
 
 
 def lock_there(tools: TextTools) -> bool:
@@ -26,6 +29,15 @@ def lock_there(tools: TextTools) -> bool:
 
 def caption_there(tools: TextTools) -> bool:
     return tools.work.present is not None
+
+
+def title_there(tools: TextTools) -> bool:
+    return tools.titles.present is not None
+
+
+def item_there(tools: TextTools) -> bool:
+    """Whether there is a caption or a title to work on."""
+    return caption_there(tools) or title_there(tools)
 
 
 def captions_there(tools: TextTools) -> bool:

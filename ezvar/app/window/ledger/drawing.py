@@ -74,7 +74,7 @@ class RowDrawing(QStyledItemDelegate):
     def _caption(self, painter: QPainter, rect: QRect, row: CaptionRow) -> None:
         px, top = theme.px, rect.top()
         number = QRect(rect.left(), top + px(5), px(34), px(22))
-        _text(painter, number, str(row.number), theme.sans(14, bold=True), right=True)
+        _text(painter, number, str(row.number or "T"), theme.sans(14, bold=True), right=True)
         at = QRect(rect.left() + px(44), top + px(5), px(110), px(22))
         _text(painter, at, self._session.readings.timecode(row.frames.start), theme.mono(13))
         if row.waits:
@@ -82,7 +82,7 @@ class RowDrawing(QStyledItemDelegate):
         words = QRect(rect.left() + px(44), top + px(27), rect.width() - px(52), px(22))
         font = theme.sans(13)
         painter.setFont(font)
-        said = painter.fontMetrics().elidedText(row.caption.words, Qt.TextElideMode.ElideRight, words.width())
+        said = painter.fontMetrics().elidedText(row.words, Qt.TextElideMode.ElideRight, words.width())
         _text(painter, words, said, font, theme.SOFT)
 
     def _cut(self, painter: QPainter, rect: QRect, place: CutPlace, number: int) -> None:

@@ -14,7 +14,7 @@ from ezvar.app.viewer.pictures import Stills
 from ezvar.core.model import CutPlace, Framing, Shot
 
 from .drawing import RowDrawing, RowView
-from .rows import ROW, Rows, frame_of_row, identity
+from .rows import ROW, CaptionRow, Row, Rows, frame_of_row, identity
 
 
 class Ledger(QWidget):
@@ -87,8 +87,13 @@ class Ledger(QWidget):
         selection = self.view.selectionModel()
         assert selection is not None
         selection.selectionChanged.connect(lambda *_: self._tell_chosen())
-        self.view.clicked.connect(lambda index: self.chosen.emit(frame_of_row(index.data(ROW))))
+        self.view.clicked.connect(lambda index: self._clicked(index.data(ROW)))
         column.addWidget(self.view, 1)
+
+    def _clicked(self, row: Row) -> None:
+        if isinstance(row, CaptionRow):
+            (self.session.at.set_caption if row.number else self.session.at.set_title)(row.item)
+        self.chosen.emit(frame_of_row(row))
 
     def set_stills(self, stills: Stills | None) -> None:
         self._drawing.stills = stills
@@ -100,7 +105,7 @@ class Ledger(QWidget):
         shows = (
             doc and doc.shots, doc and doc.masters, doc and doc.lock, doc and doc.passed, session.at.master_id,
             session.media.analysis, rows.kind, session.readings.caption_waits, doc and doc.tracks,
-            rows.by_doubt, rows.only_doubtful, rows.only_unplayed,
+            doc and doc.titles, rows.by_doubt, rows.only_doubtful, rows.only_unplayed,
             session.played.count,
         )  # fmt: skip
         framings = doc.framings if doc else ()
@@ -134,7 +139,8 @@ class Ledger(QWidget):
         if self.rows.kind == "cuts":
             return f"{len(self.session.readings.cut_places)} found"
         if self.rows.kind == "captions":
-            return f"{sum(len(t.captions) for t in doc.tracks) if doc else 0} captions"
+            captions = sum(len(t.captions) for t in doc.tracks) if doc else 0
+            return f"{captions + len(doc.titles)} texts" if doc and doc.titles else f"{captions} captions"
         return f"{len(doc.shots) if doc else 0} shots"
 
     def _turn_order(self) -> None:
@@ -171,6 +177,8 @@ class Ledger(QWidget):
         """What tells the row of what is worked on from all others."""
         session = self.session
         if self.rows.kind == "captions":
+            if session.at.title is not None:
+                return (session.at.title.id,)
             return (session.at.caption[1].id,) if session.at.caption else None
         row = session.readings.cut_place if self.rows.kind == "cuts" else session.at.shot
         return identity(row) if row is not None else None

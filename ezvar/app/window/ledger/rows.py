@@ -10,7 +10,7 @@ from PyQt6.QtCore import QAbstractListModel, QModelIndex, Qt, pyqtSignal
 
 from ezvar.app.session.session import Session
 from ezvar.app.stages import Rows as Kind
-from ezvar.core.model import Caption, CutPlace, Framing, Shot
+from ezvar.core.model import CutPlace, Framing, Shot
 from ezvar.core.timing import FrameRange
 
 ROW = Qt.ItemDataRole.UserRole
@@ -19,9 +19,11 @@ ROW = Qt.ItemDataRole.UserRole
 
 @dataclass(frozen=True)
 class CaptionRow:
-    """A caption, its number in its track from 1, the lock frames that it is on, and how many things are wrong."""
+    """A caption or a title by its id and words, a caption's number in its track from 1 (0 for a title), the lock
+    frames that it is on, and how many things are wrong."""
 
-    caption: Caption
+    item: str
+    words: str
     number: int
     frames: FrameRange
     waits: int
@@ -76,11 +78,12 @@ class Rows(QAbstractListModel):
             return list(doc.shots)
         waits, rate = session.readings.caption_waits or {}, doc.lock.rate
         listed = [
-            CaptionRow(caption, k, caption.frames(rate), waits.get(caption.id, 0))
+            CaptionRow(caption.id, caption.words, k, caption.frames(rate), waits.get(caption.id, 0))
             for track in doc.tracks
             for k, caption in enumerate(track.captions, 1)
         ]
-        return [*(sorted(listed, key=lambda r: r.frames.start) if len(doc.tracks) > 1 else listed)]
+        listed += [CaptionRow(t.id, " · ".join(t.lines), 0, t.range, waits.get(t.id, 0)) for t in doc.titles]
+        return [*sorted(listed, key=lambda r: r.frames.start)]
 
     def reload_framings(self, before: tuple[Framing, ...]) -> bool:
         """Draw again only the rows whose framings have changed since ``before``; whether that was enough."""
@@ -127,7 +130,8 @@ class Rows(QAbstractListModel):
         if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
             if isinstance(row, CaptionRow):
                 at = self._session.readings.timecode(row.frames.start)
-                return f"Caption {row.number}, {at}, {row.waits} wrong: {row.caption.words}"
+                what = f"Caption {row.number}" if row.number else "Title"
+                return f"{what}, {at}, {row.waits} wrong: {row.words}"
             if isinstance(row, Shot):
                 what = f"Shot {self._session.project.document.place_of(row.id) + 1}"
             else:
@@ -146,5 +150,5 @@ def frame_of_row(row: Row) -> int:
 def identity(row: Row) -> tuple[object, ...]:
     """What tells a row from all others."""
     if isinstance(row, CaptionRow):
-        return (row.caption.id,)
+        return (row.item,)
     return (row.id, row.start, row.end) if isinstance(row, Shot) else (row.shot, row.frame, row.cut.kind)

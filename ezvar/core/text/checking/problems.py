@@ -10,26 +10,30 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ezvar.core.evidence import Analysis
-from ezvar.core.model import Caption, CaptionTrack, Document, Layer, Master, Rect, Shot, Zone
-from ezvar.core.timing import timecode
+from ezvar.core.model import Caption, CaptionTrack, Document, Master, Rect, Shot, Title, Zone, layer_key
+from ezvar.core.timing import FrameRange, timecode
 
+from ..placing import SAFE
 from ..setting.layout import LaidOut, face_of
+from ..setting.titles import face_of_design
 from ..setting.type import families, font_problem
-from ..showing import laid_out, language_used, style_of
+from ..showing import laid_out, language_used, style_of, title_laid_out
 from .in_picture import SeenInMasters, covered
 
 ProblemName = Literal[
     "does not fit", "long line", "letters missing", "font missing", "too quick", "too short", "too long", "overlaps",
-    "gap", "not sure", "over a face", "over writing", "over a title", "over captions", "behind controls",
+    "gap", "not sure", "outside the safe area", "over a face", "over writing", "over a title", "over captions",
+    "behind controls",
 ]  # fmt: skip
 SHORT: dict[ProblemName, str] = {
     "does not fit": "does not fit", "long line": "long line", "letters missing": "letters missing",
     "font missing": "font missing", "too quick": "too quick to read", "too short": "too short",
     "too long": "stands too long", "overlaps": "two at once", "gap": "small gap", "not sure": "unsure words",
-    "over a face": "over a face", "over writing": "over writing", "over a title": "over a title",
-    "over captions": "over captions", "behind controls": "behind controls",
+    "outside the safe area": "outside the safe area", "over a face": "over a face", "over writing": "over writing",
+    "over a title": "over a title", "over captions": "over captions", "behind controls": "behind controls",
 }  # fmt: skip
 """A few words for each, to stand under a small picture."""
+_HAIR = 0.002
 HIDES_FACE, HIDES_WRITING, HIDES_CORNER = 0.08, 0.05, 0.02
 """Parts of a face, a block of writing and a caption that may be hidden and are not told."""
 
@@ -52,15 +56,13 @@ class CaptionChecks:
     def __init__(self) -> None:
         self._seen = SeenInMasters()
 
-    def all(
-        self, doc: Document, analysis: Analysis | None = None, taken: Mapping[Layer, Rect] | None = None
-    ) -> list[CaptionProblem]:
-        """Every problem of all captions in all masters, in order of time.
+    def all(self, doc: Document, analysis: Analysis | None = None, taken: Taken | None = None) -> list[CaptionProblem]:
+        """Every problem of all titles and captions in all masters, each in order of time.
 
         Without an ``analysis`` faces and writing are not known; ``taken`` is
-        what the lock's layers take up of each master's frame, by `Layer`, where known.
+        what the lock's layers take up of masters' frames, where known.
         """
-        found: list[CaptionProblem] = []
+        found = [p for title in sorted(doc.titles, key=lambda t: t.start) for p in self.of_title(doc, title, analysis)]
         for track in doc.tracks:
             if not track.shown:
                 continue
@@ -77,7 +79,7 @@ class CaptionChecks:
 
     def of_caption(
         self, doc: Document, track: CaptionTrack, caption: Caption, analysis: Analysis | None = None,
-        taken: Mapping[Layer, Rect] | None = None, masters: Iterable[Master] | None = None,
+        taken: Taken | None = None, masters: Iterable[Master] | None = None,
     ) -> Iterator[CaptionProblem]:  # fmt: skip
         """What is wrong with one caption."""
         right = doc.differs(caption.id, "").right
@@ -93,9 +95,38 @@ class CaptionChecks:
                 if name not in differing.right:
                     yield CaptionProblem(track.id, caption.id, master.id, name, said)
 
+    def of_title(self, doc: Document, title: Title, analysis: Analysis | None = None) -> Iterator[CaptionProblem]:
+        """What is wrong with a title."""
+        said = font_problem(face_of_design(title.design))
+        if said:
+            yield CaptionProblem("", title.id, "", "font missing", f"{said[:1].upper()}{said[1:]}.")
+        for master in doc.masters:
+            if doc.stands(title.id, master.id).hidden:
+                continue
+            laid = title_laid_out(doc, title, master)
+            rect = in_frame(laid.rect, master)
+            lacking = families(face_of_design(title.design)).lacks("".join(title.lines))
+            found: list[tuple[ProblemName, str]] = []
+            if laid.shrunk < 1:
+                found.append(("does not fit", f"It was made smaller to fit: {round(100 * laid.shrunk)} %."))
+            if lacking:
+                found.append(("letters missing", f"No type at hand has {' '.join(lacking[:8])}."))
+            if not _within(rect):
+                found.append(("outside the safe area", "It reaches out of the title-safe area."))
+            if (zone := self.behind(rect, master)) is not None and title.kind != "end card":
+                found.append(("behind controls", f"It stands where “{zone.name}” is."))
+            if analysis is not None and doc.shots and title.kind != "end card":
+                faces, writing = self._hidden(doc, master, title.start, title.end, rect, analysis)
+                if faces > HIDES_FACE:
+                    found.append(("over a face", "It hides a face, or part of one."))
+                if writing > HIDES_WRITING:
+                    found.append(("over writing", "It stands over writing in the picture."))
+            right = doc.differs(title.id, master.id).right
+            yield from (CaptionProblem("", title.id, master.id, n, said) for n, said in found if n not in right)
+
     def _in_master(
         self, doc: Document, track: CaptionTrack, caption: Caption, master: Master, laid: LaidOut,
-        analysis: Analysis | None, taken: Mapping[Layer, Rect] | None,
+        analysis: Analysis | None, taken: Taken | None,
     ) -> Iterator[tuple[ProblemName, str]]:  # fmt: skip
         style = style_of(doc, track, master)
         if not laid.fits:
@@ -111,7 +142,7 @@ class CaptionChecks:
 
     def collisions(
         self, doc: Document, track: CaptionTrack, caption: Caption, master: Master, rect: Rect,
-        analysis: Analysis | None, taken: Mapping[Layer, Rect] | None = None,
+        analysis: Analysis | None, taken: Taken | None = None,
     ) -> Iterator[tuple[ProblemName, str]]:  # fmt: skip
         """What a caption would hide, or be hidden by, that takes up ``rect`` of the frame, as fractions."""
         frames = caption.frames(doc.lock.rate)
@@ -119,10 +150,9 @@ class CaptionChecks:
         if zone is not None:
             why = f": {zone.why}" if zone.why else ""
             yield "behind controls", f"It stands where “{zone.name}” is{why}."
-        for layer, place in (taken or {}).items():
-            if layer.start < frames.end and frames.start < layer.end and _shared(rect, place) > 0:
-                yield "over a title", f"It stands over the title “{layer.name}”."
-                break
+        over = next(_titles_under(doc, master, frames, rect, taken or {}), None)
+        if over is not None:
+            yield "over a title", f"It stands over the title “{over}”."
         for other in doc.tracks:
             if other.id != track.id and other.shown and self._over_captions(doc, other, caption, master, rect):
                 yield "over captions", f"It stands over captions of the track “{other.name}”."
@@ -172,21 +202,32 @@ def problem_line(doc: Document, problem: CaptionProblem) -> str:
     """A problem in one line, with the caption's number, its timecode and its master."""
     values = problem_values(doc, problem)
     where = f" in {values['master']}" if values["master"] else ""
+    if not problem.track:
+        return f"Title “{values['track']}” at {values['at']}{where}: {problem.said}"
     what = f"Caption {values['caption']} at {values['at']}" if problem.caption else f"Captions “{values['track']}”"
     return f"{what}{where}: {problem.said}"
 
 
 def problem_values(doc: Document, problem: CaptionProblem) -> dict[str, str | int]:
-    """A problem as plain values: track, caption (its number from 1, 0 for the whole track), timecode, master, what."""
-    track = doc.track(problem.track)
+    """A problem as plain values.
+
+    ``caption`` is its number from 1; 0 for the whole track, and for a title,
+    whose name then stands in the place of the track's.
+    """
     master = doc.master(problem.master).name if problem.master else ""
     number, frame = 0, 0
-    if problem.caption:
+    if problem.track:
+        track = doc.track(problem.track)
+        called = track.name
+    else:
+        title = doc.title(problem.caption)
+        called, frame = title.called, title.start
+    if problem.track and problem.caption:
         number = track.place_of(problem.caption) + 1
         frame = track.caption(problem.caption).frames(doc.lock.rate).start
     at = timecode(doc.lock.start + frame, doc.lock.rate, doc.lock.drop)
     return {
-        "track": track.name, "caption": number, "at": at, "frame": frame, "master": master, "what": problem.name,
+        "track": called, "caption": number, "at": at, "frame": frame, "master": master, "what": problem.name,
         "said": problem.said,
     }  # fmt: skip
 
@@ -196,6 +237,30 @@ def _shots(doc: Document, start: int, end: int) -> Iterator[Shot]:
     while k < len(doc.shots) and doc.shots[k].start < end:
         yield doc.shots[k]
         k += 1
+
+
+Taken = Mapping[tuple[str, str], Rect]
+"""What layers of the lock, by `layer_key`, take up of masters' frames, by their ids, as fractions."""
+
+
+def _titles_under(doc: Document, master: Master, frames: FrameRange, rect: Rect, taken: Taken) -> Iterator[str]:
+    """The names of titles and layers that are on with a caption, and lie where it does."""
+    for layer in doc.lock.layers:
+        place = taken.get((layer_key(layer), master.id))
+        if place is not None and layer.start < frames.end and frames.start < layer.end and _shared(rect, place) > 0:
+            yield layer.name
+    for title in doc.titles:
+        if title.start < frames.end and frames.start < title.end and not doc.stands(title.id, master.id).hidden:
+            laid = title_laid_out(doc, title, master)
+            place = in_frame(laid.block if title.kind == "end card" else laid.rect, master)
+            if _shared(rect, place) > 0:
+                yield title.called
+
+
+def _within(rect: Rect) -> bool:
+    """Whether a rectangle lies in the safe area, but for a hair."""
+    low, high = SAFE - _HAIR, 1 - SAFE + _HAIR
+    return low <= rect.x and rect.x + rect.width <= high and low <= rect.y and rect.y + rect.height <= high
 
 
 def in_frame(rect: Rect, master: Master) -> Rect:

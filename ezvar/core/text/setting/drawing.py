@@ -30,23 +30,47 @@ def draw_laid_out(laid: LaidOut, style: CaptionStyle, size: tuple[int, int], lan
     letters = _Letters(laid, style, language, (left, top), (right - left, foot - top))
     image = letters.ground()
     if style.shadow > 0:
-        image = _over(letters.shadow(), image)
+        image = over(letters.shadow(), image)
     if style.outline > 0:
-        image = _over(letters.strokes(style.outline_colour, 2 * style.outline * laid.size), image)
-    image = _over(letters.strokes(style.colour), image)
+        image = over(letters.strokes(style.outline_colour, 2 * style.outline * laid.size), image)
+    image = over(letters.strokes(style.colour), image)
     colours = np.clip(image[..., :3] + 0.5, 0, 255).astype(np.uint8)
     opacity = np.clip(image[..., 3] + 0.5, 0, 255).astype(np.uint8)
     return Cel(Planes.of_rgb(np.ascontiguousarray(colours)), opacity, left, top).trimmed()
 
 
-def _over(upper: np.ndarray, lower: np.ndarray) -> np.ndarray:
+def over(upper: np.ndarray, lower: np.ndarray) -> np.ndarray:
     """One picture over another, both float32 RGBA 0..255, over black."""
     return np.asarray(upper + lower * (1 - upper[..., 3:] / np.float32(255)), np.float32)
 
 
-def _rgb(colour: str) -> tuple[int, int, int]:
+def rgb_of(colour: str) -> tuple[int, int, int]:
     red, green, blue = (int(colour[k : k + 2], 16) for k in (1, 3, 5))
     return red, green, blue
+
+
+def soft_shadow(cast: np.ndarray, size: float, dark: float) -> np.ndarray:
+    """A soft shadow, ``dark`` 0..1, that falls a little down, of what is seen by ``cast`` (height, width) 0..255."""
+    soft = cv2.GaussianBlur(cast, (0, 0), max(0.3, _SHADOW_SOFT * size))
+    moved = cv2.warpAffine(soft, np.array([[1.0, 0, 0], [0, 1.0, _SHADOW_FALLS * size]]), soft.shape[::-1])
+    made = np.zeros((*cast.shape, 4), np.float32)
+    made[..., 3] = moved * dark
+    return made
+
+
+def paint_line(
+    canvas: skia.Canvas, line: Line, size: float, style: CaptionStyle, type_: Families, from_right: bool,
+    paint: skia.Paint, at: tuple[float, float] = (0.0, 0.0),
+) -> None:  # fmt: skip
+    """Paint a line at a size of type on a canvas that begins at a place of the frame. To be called while `USING` is
+    held."""
+    written = [(s.text, Writing(style.bold or s.bold, s.italic), s.underline) for s in line.spans]
+    plain = Writing(style.bold, False)
+    # The direction holds for the whole line, whatever it begins with.
+    around = [(_FROM_RIGHT if from_right else _FROM_LEFT, plain, False)]
+    paragraph = type_.paragraph([*around, *written, (_ENDS, plain, False)], size, style.letter_spacing * size, paint)
+    x, y = line.x - at[0], line.y - at[1] - paragraph.AlphabeticBaseline
+    paragraph.paint(canvas, x + (line.width - float(paragraph.MaxIntrinsicWidth)) / 2, y)
 
 
 class _Letters:
@@ -65,7 +89,7 @@ class _Letters:
         image, canvas = self._canvas()
         if style.ground == "none" or style.ground_opacity == 0:
             return image.astype(np.float32)
-        paint = skia.Paint(AntiAlias=True, Color=skia.Color(*_rgb(style.ground_colour)))
+        paint = skia.Paint(AntiAlias=True, Color=skia.Color(*rgb_of(style.ground_colour)))
         pad = style.padding * laid.size
         boxes = [
             (line.x - pad, row - pad * 0.4, line.x + line.width + pad, row + high + pad * 0.4)
@@ -88,37 +112,21 @@ class _Letters:
     def strokes(self, colour: str, outline: float = 0.0) -> np.ndarray:
         """The letters in a colour, or their outline so many pixels wide."""
         image, canvas = self._canvas()
-        paint = skia.Paint(AntiAlias=True, Color=skia.Color(*_rgb(colour)))
+        paint = skia.Paint(AntiAlias=True, Color=skia.Color(*rgb_of(colour)))
         if outline:
             paint.setStyle(skia.Paint.kStrokeAndFill_Style)
             paint.setStrokeWidth(outline)
             paint.setStrokeJoin(skia.Paint.kRound_Join)
         with USING:
             for line in self._laid.lines:
-                self._line(canvas, line, paint)
+                paint_line(canvas, line, self._laid.size, self._style, self._type, self._from_right, paint, self._at)
         return image.astype(np.float32)
-
-    def _line(self, canvas: skia.Canvas, line: Line, paint: skia.Paint) -> None:
-        style = self._style
-        written = [(s.text, Writing(style.bold or s.bold, s.italic), s.underline) for s in line.spans]
-        plain = Writing(style.bold, False)
-        # The direction holds for the whole line, whatever it begins with.
-        around = [(_FROM_RIGHT if self._from_right else _FROM_LEFT, plain, False)]
-        spacing = style.letter_spacing * self._laid.size
-        paragraph = self._type.paragraph([*around, *written, (_ENDS, plain, False)], self._laid.size, spacing, paint)
-        x, y = line.x - self._at[0], line.y - self._at[1] - paragraph.AlphabeticBaseline
-        wide = float(paragraph.MaxIntrinsicWidth)
-        paragraph.paint(canvas, x + (line.width - wide) / 2, y)
 
     def shadow(self) -> np.ndarray:
         """A soft shadow that falls a little down."""
         size = self._laid.size
         cast = self.strokes("#000000", 2 * self._style.outline * size if self._style.outline else 0.0)
-        dark = cv2.GaussianBlur(cast[..., 3], (0, 0), max(0.3, _SHADOW_SOFT * size))
-        moved = cv2.warpAffine(dark, np.array([[1.0, 0, 0], [0, 1.0, _SHADOW_FALLS * size]]), dark.shape[::-1])
-        made = np.zeros_like(cast)
-        made[..., 3] = moved * self._style.shadow
-        return made
+        return soft_shadow(cast[..., 3], size, self._style.shadow)
 
     def _canvas(self) -> tuple[np.ndarray, skia.Canvas]:
         width, height = self._size

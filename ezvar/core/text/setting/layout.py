@@ -25,7 +25,7 @@ _PITCH = {"ARABIC": 1.6, "THAI": 1.5, "DEVANAGARI": 1.5, "HEBREW": 1.35, "CJK": 
           "KATAKANA": 1.4, "HANGUL": 1.4}  # fmt: skip
 _LINES_AT_MOST = 12
 _SMALLEST = 0.25  # of the size that is wanted, to which a text shrinks that no frame would hold
-_BASELINE = 0.34  # of the size, from the middle of a line down to its baseline
+BASELINE = 0.34  # of the size, from the middle of a line down to its baseline
 _SHADOW_REACH = 0.16  # of the size
 
 
@@ -120,20 +120,20 @@ def _at_size(
     style = asked.style
     rim = _rim(style) * size
     limit = (width * (1 - 2 * style.side_margin) - 2 * rim) / size
-    hand = _Hand(face_of(style, asked.language), style.bold, style.letter_spacing)
+    hand = Hand(face_of(style, asked.language), style.bold, style.letter_spacing)
     most = max(1, asked.lines - len(parts) + 1)
-    broken = [_broken(part, hand, round(limit, 6), most) for part in parts]
+    broken = [broken_paragraph(part, hand, round(limit, 6), most) for part in parts]
     reach = reduce(Reach.joined, (each.reach for each in broken))
     beside = _rim(style, max(reach.left, reach.right)) * size
     if beside > rim:  # letters of such a text stand further apart from the sides
         limit = max(1.0, limit - 2 * (beside - rim) / size)
         rim = beside
-        broken = [_broken(part, hand, round(limit, 6), most) for part in parts]
+        broken = [broken_paragraph(part, hand, round(limit, 6), most) for part in parts]
     texts = [line for each in broken for line in each.lines]
     sizes = [wide * size for each in broken for wide in each.widths]
     tall = reach.up + reach.down + 2 * style.outline
     pitch = max(style.line_spacing, tall, max(each.pitch for each in broken)) * size
-    baseline = max(pitch / 2 + _BASELINE * size, (reach.up + style.outline) * size)
+    baseline = max(pitch / 2 + BASELINE * size, (reach.up + style.outline) * size)
     baseline = min(baseline, pitch - (reach.down + style.outline) * size) if reach.down else baseline
     block_width, block_height = max(sizes) + 2 * rim, len(texts) * pitch + 2 * rim
     left, top = _corner(asked, block_width, block_height, width, height)
@@ -221,7 +221,7 @@ def _lines_of(spans: tuple[Span, ...]) -> Iterator[tuple[Span, ...]]:
 
 
 @dataclass(frozen=True, slots=True)
-class _Hand:
+class Hand:
     """How a paragraph is written: all that its widths depend on."""
 
     face: Face
@@ -254,7 +254,7 @@ class _Measured:
 
 
 @lru_cache(maxsize=16384)
-def _measured(spans: tuple[Span, ...], hand: _Hand) -> _Measured:
+def _measured(spans: tuple[Span, ...], hand: Hand) -> _Measured:
     text = "".join(span.text for span in spans)
     parted = pieces(text, hand.face.language or "en")
     cut, at = [], 0
@@ -267,7 +267,7 @@ def _measured(spans: tuple[Span, ...], hand: _Hand) -> _Measured:
 
 
 @dataclass(frozen=True)
-class _Broken:
+class Broken:
     """A paragraph in lines with their widths and the least way from line to line, in sizes; ``whole``
     where no word had to be torn."""
 
@@ -279,7 +279,7 @@ class _Broken:
 
 
 @lru_cache(maxsize=16384)
-def _broken(spans: tuple[Span, ...], hand: _Hand, limit: float, most: int) -> _Broken:
+def broken_paragraph(spans: tuple[Span, ...], hand: Hand, limit: float, most: int) -> Broken:
     measured, whole = _measured(spans, hand), True
     if any(w > limit for w in measured.widths):
         whole = False
@@ -298,7 +298,7 @@ def _broken(spans: tuple[Span, ...], hand: _Hand, limit: float, most: int) -> _B
     reach = Reach()
     for a, b in cut if any(not span.text.isascii() for span in spans) else ():
         reach = reach.joined(hand.reach(_part(spans, a, b)))
-    return _Broken(lines, wide, max(_pitch(span.text) for span in spans), reach, whole)
+    return Broken(lines, wide, max(_pitch(span.text) for span in spans), reach, whole)
 
 
 def _find(text: str, at: int) -> int:
@@ -315,7 +315,7 @@ def _blank(face: Face, bold: bool) -> float:
     return type_.width("n n", writing) - 2 * type_.width("n", writing)
 
 
-def _stretch_width(spans: tuple[Span, ...], first: int, end: int, hand: _Hand) -> float:
+def _stretch_width(spans: tuple[Span, ...], first: int, end: int, hand: Hand) -> float:
     return sum(hand.width(span.text, span) for span in _part(spans, first, end))
 
 
@@ -330,7 +330,7 @@ def _part(spans: tuple[Span, ...], first: int, end: int) -> tuple[Span, ...]:
     return tuple(made)
 
 
-def _torn(spans: tuple[Span, ...], measured: _Measured, limit: float, hand: _Hand) -> _Measured:
+def _torn(spans: tuple[Span, ...], measured: _Measured, limit: float, hand: Hand) -> _Measured:
     """Pieces of which those too wide for a line are parted between letters."""
     text = "".join(span.text for span in spans)
     made: list[tuple[tuple[int, int], float, float, float]] = []

@@ -1,0 +1,128 @@
+"""Titles: what is done to the present one, and where titles and layers of the lock stand in the active master."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable
+from dataclasses import replace
+from typing import Any
+
+from ezvar.app.session.session import Session
+from ezvar.core import edits
+from ezvar.core.model import DESIGNS, Document, Placed, Title, TitleDesign, TitleKind, new_id
+
+from .text_work import TextWork
+
+_FIRST: dict[TitleKind, tuple[str, ...]] = {
+    "title": ("A title", "and what it is about"), "lower third": ("A name", "what they do"), "label": ("A place",),
+    "end card": ("The end",),
+}  # fmt: skip
+_SECONDS = 3
+
+
+class TitleWork:
+    """Changes titles, each change a step of undo."""
+
+    def __init__(self, session: Session, text: TextWork) -> None:
+        self._session, self._text = session, text
+
+    @property
+    def present(self) -> Title | None:
+        return self._session.at.title
+
+    def choose(self, title: str) -> None:
+        """Work on a title from now on, with the playhead where it is at rest."""
+        at, doc = self._session.at, self._session.project.document
+        found = next((t for t in doc.titles if t.id == title), None)
+        if found is None:
+            return
+        at.set_title(title)
+        if not found.start <= at.frame < found.end:
+            at.go((found.start + found.end) // 2)
+
+    def begin_here(self, kind: TitleKind = "lower third") -> None:
+        """A new title of a kind at the playhead, for a few seconds."""
+        session, doc = self._session, self._session.project.document
+        start = session.at.frame
+        end = min(doc.lock.frames, start + _SECONDS * doc.lock.rate.nominal)
+        title = Title(new_id(), kind, start, end, _FIRST[kind], DESIGNS[kind])
+        self._text.edit(f"New {kind}", lambda d: edits.put_title(d, title))
+        session.at.set_title(title.id)
+
+    def change(self, label: str, change: Callable[[Title], Title], gesture: Hashable = None) -> None:
+        """Change the present title."""
+        title = self.present
+        if title is not None:
+            self._text.edit(f"{label}, {title.called}", lambda d: edits.put_title(d, change(title)), gesture)
+
+    def set_lines(self, text: str) -> None:
+        """Give the present title other lines."""
+        lines = tuple(line.strip() for line in text.split("\n") if line.strip())[:4]
+        title = self.present
+        if lines and title is not None and lines != title.lines:
+            self.change("Text", lambda t: replace(t, lines=lines), ("title text", title.id))
+
+    def set_kind(self, kind: TitleKind) -> None:
+        """Make the present title one of another kind, in the design that this begins with."""
+        self.change(f"A {kind}", lambda t: replace(t, kind=kind, design=DESIGNS[kind]))
+
+    def change_design(self, **values: Any) -> None:
+        """Change parts of the present title's design, by the names of `TitleDesign`."""
+        self.change("Design", lambda t: replace(t, design=replace(t.design, **values)), ("design", *values))
+
+    def use_design(self, design: TitleDesign) -> None:
+        self.change("Design", lambda t: replace(t, design=design))
+
+    def retime(self, start: int, end: int, gesture: Hashable = None) -> None:
+        """Let the present title stand from and to these lock frames."""
+        title = self.present
+        if title is not None:
+            self._text.edit(
+                f"Time, {title.called}", lambda d: edits.retime_title(d, title.id, start, end),
+                gesture or ("title time", title.id),
+            )  # fmt: skip
+
+    def remove(self) -> None:
+        title = self.present
+        if title is not None:
+            self._text.edit(f"Remove {title.called}", lambda d: edits.remove_title(d, title.id))
+
+    # Where it stands in the active master
+
+    def stands(self) -> Placed:
+        """Where the present title stands in the active master beside its first layout."""
+        title, master, doc = self.present, self._session.at.master, self._session.project.doc
+        if title is None or master is None or doc is None:
+            return Placed("", "")
+        return doc.stands(title.id, master.id)
+
+    def place(self, label: str, change: Callable[[Placed], Placed], gesture: Hashable = None) -> None:
+        """Change where the present title stands in the active master."""
+        title, master = self.present, self._session.at.master
+        if title is not None and master is not None:
+
+            def placed(doc: Document) -> Document:
+                return edits.place_items(doc, [title.id], [master.id], change)
+
+            self._text.edit(f"{label} in {master.name}, {title.called}", placed, gesture)
+
+    def move(self, x: float, y: float, gesture: Hashable = "move title") -> None:
+        """Move it by parts of the frame."""
+        self.place("Place", lambda p: replace(p, x=_within(p.x + x), y=_within(p.y + y)), gesture)
+
+    def put(self, x: float, y: float, gesture: Hashable) -> None:
+        """Let it stand so far from where it began, in parts of the frame."""
+        self.place("Place", lambda p: replace(p, x=_within(x), y=_within(y)), gesture)
+
+    def scale(self, by: float) -> None:
+        self.place("Size", lambda p: replace(p, scale=min(10.0, max(0.1, round(p.scale * by, 4)))), "scale title")
+
+    def hide(self) -> None:
+        self.place("Show or hide", lambda p: replace(p, hidden=not p.hidden))
+
+    def back(self) -> None:
+        """Where it would stand by itself."""
+        self.place("As it began", lambda p: Placed(p.item, p.master))
+
+
+def _within(part: float) -> float:
+    return round(min(1.0, max(-1.0, part)), 5)

@@ -1,0 +1,41 @@
+"""Titles made here, and where titles and layers of the lock stand in each master."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import replace
+
+from ezvar.core.model import Document, Placed, Title
+
+
+def put_title(doc: Document, title: Title) -> Document:
+    """Put a title in place of the one with its id, or add it over the others. Raises `ValueError` outside the lock."""
+    if not 0 <= title.start < title.end <= doc.lock.frames:
+        raise ValueError("a title lies inside the lock")
+    kept = tuple(title if t.id == title.id else t for t in doc.titles)
+    return replace(doc, titles=kept if any(t.id == title.id for t in doc.titles) else (*kept, title))
+
+
+def remove_title(doc: Document, title: str) -> Document:
+    """Remove a title with its places."""
+    return replace(
+        doc,
+        titles=tuple(t for t in doc.titles if t.id != title),
+        placed=tuple(p for p in doc.placed if p.item != title),
+    )
+
+
+def place_items(
+    doc: Document, items: Iterable[str], masters: Iterable[str], change: Callable[[Placed], Placed]
+) -> Document:
+    """Change where items stand in masters, each by the same function; a place that says nothing is let go."""
+    chosen = tuple(masters)
+    new = {(i, m): change(doc.stands(i, m)) for i in items for m in chosen}
+    kept = [new.pop((p.item, p.master), p) for p in doc.placed]
+    return replace(doc, placed=tuple(p for p in (*kept, *new.values()) if not p.nothing))
+
+
+def retime_title(doc: Document, title: str, start: int, end: int) -> Document:
+    """Let a title stand from and to these lock frames: at least one, inside the lock."""
+    start = max(0, min(start, doc.lock.frames - 1))
+    return put_title(doc, replace(doc.title(title), start=start, end=min(doc.lock.frames, max(end, start + 1))))
