@@ -16,7 +16,7 @@ from ezvar.core.compose import LockPictures
 from ezvar.core.lock import LockReader, not_drawn, take_lock
 from ezvar.core.media import ColourTags, Planes
 from ezvar.core.media.cel import Cel
-from ezvar.core.model import Layer, Master, Placement, Rect, Source
+from ezvar.core.model import Layer, Master, Placement, Rect, Source, layer_key
 from ezvar.core.problems import problems
 from ezvar.core.text import SAFE, fit
 from ezvar.demo import DEMO_PROJECT
@@ -168,6 +168,37 @@ def test_a_master_of_another_shape_has_it_at_the_same_side_and_small_ones_look_t
     assert foot - top == pytest.approx(24, abs=2)
     small = np.array(extent(changed(doc, 30, TALL, 0.5)[0]))
     assert np.abs(2 * small - (left, top, right, foot)).max() <= 4
+
+
+def test_layers_that_lie_against_each_other_stay_together_and_are_placed_by_hand_together(folder):
+    """A bar, a text on it, and something else on the other side."""
+    for name, box in (("bar", (20, 140, 150, 164)), ("text", (40, 146, 120, 158)), ("else", (220, 20, 300, 60))):
+        cv2.imwrite(str(folder / f"{name}.png"), cv2.cvtColor(card(box), cv2.COLOR_RGBA2BGRA))
+    doc = edit(folder, clip("bar", "bar.png", 0, 60))
+    bar = doc.lock.layers[0]
+    media = doc.lock.media[-1]
+    known = tuple(replace(media, id=name, path=str(folder / f"{name}.png"), name=name) for name in ("text", "else"))
+    more = tuple(
+        replace(bar, name=m.name, track=k, source=replace(bar.source, media=m.id)) for k, m in enumerate(known, 3)
+    )
+    lock = replace(doc.lock, layers=(bar, *more), media=(*doc.lock.media, *known))
+    doc = replace(doc, lock=lock)
+
+    def places(doc):
+        return [compose.layers_taken(doc)[layer_key(each), TALL.id] for each in doc.lock.layers]
+
+    before = places(doc)
+    scale = before[0].width / (130 / 320)
+    assert before[1].width == pytest.approx(80 / 320 * scale)
+    assert before[1].x - before[0].x == pytest.approx(20 / 320 * scale)
+    moved = edits.place_items(doc, [layer_key(bar)], [TALL.id], lambda p: replace(p, y=-0.2, scale=0.5))
+    after = places(moved)
+    assert after[0].y < before[0].y - 0.1
+    assert after[1].x - after[0].x == pytest.approx((before[1].x - before[0].x) / 2)
+    assert after[2] == before[2]
+    hidden = edits.place_items(doc, [layer_key(bar)], [TALL.id], lambda p: replace(p, hidden=True))
+    assert set(compose.layers_taken(hidden)) & {(layer_key(n), TALL.id) for n in doc.lock.layers[:2]} == set()
+    assert changed(hidden, 30, TALL)[0][160:].max() == 0
 
 
 def test_what_cannot_be_drawn_is_said_with_its_shots(folder):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Iterable
+from collections.abc import Callable, Hashable, Iterable, Iterator
 from dataclasses import replace
 from typing import Any
 
@@ -18,10 +18,13 @@ from ezvar.core.model import (
     CaptionTrack,
     Differing,
     Document,
+    Layer,
     Master,
+    Rect,
     Span,
     Title,
     ZoneProfile,
+    layer_key,
     new_id,
     time_of,
 )
@@ -67,7 +70,7 @@ class TextWork(QObject):
     def _now(self) -> tuple[Any, ...]:
         """All that it depends on what is wrong, to be compared by identity."""
         doc = self._session.project.doc
-        if doc is None or not (doc.tracks or doc.titles):
+        if doc is None or not (doc.tracks or doc.titles or doc.lock.layers):
             return ()
         return (
             doc.tracks, doc.titles, doc.placed, doc.styles, doc.differing, doc.masters, doc.framings, doc.shots,
@@ -111,6 +114,15 @@ class TextWork(QObject):
             self._taken_of, self._taken_now = of, layers_taken(doc) if doc.lock.layers else {}
         return self._taken_now
 
+    def layers_in(self, master: Master) -> Iterator[tuple[Layer, Rect]]:
+        """The layers of the lock that are on at the playhead, the lowest first, with what they take up of a master's
+        frame."""
+        doc, frame = self._session.project.document, self._session.at.frame
+        for layer in doc.lock.layers:
+            rect = self._taken_now.get((layer_key(layer), master.id))
+            if layer.start <= frame < layer.end and rect is not None:
+                yield layer, rect
+
     def _tell(self, of: tuple[Any, ...], found: tuple[CaptionProblem, ...]) -> None:
         self._of, self.problems = of, found
         by: dict[str, list[CaptionProblem]] = {}
@@ -118,7 +130,8 @@ class TextWork(QObject):
             by.setdefault(problem.caption, []).append(problem)
         self._by = {caption: tuple(problems) for caption, problems in by.items()}
         waits = {caption: self.waits(caption) for caption in self._by if caption}
-        self._session.readings.caption_waits = waits if of else None
+        there = bool(of) and bool(of[0] or of[1])  # layers of the lock alone wait for nothing
+        self._session.readings.caption_waits = waits if there else None
         self.ready.emit()
 
     def _ended(self) -> None:

@@ -8,7 +8,7 @@ from typing import Any
 
 from ezvar.app.session.session import Session
 from ezvar.core import edits
-from ezvar.core.model import DESIGNS, Document, Placed, Title, TitleDesign, TitleKind, new_id
+from ezvar.core.model import DESIGNS, Document, Placed, Title, TitleDesign, TitleKind, layer_key, new_id
 
 from .text_work import TextWork
 
@@ -88,22 +88,34 @@ class TitleWork:
 
     # Where it stands in the active master
 
+    @property
+    def item(self) -> str:
+        """The title or layer of the lock that is placed, as `Placed` names it; empty for none."""
+        title, layer = self._session.at.title, self._session.at.layer
+        return title.id if title is not None else layer_key(layer) if layer is not None else ""
+
+    @property
+    def called(self) -> str:
+        """What the placed item is called."""
+        title, layer = self._session.at.title, self._session.at.layer
+        return title.called if title is not None else layer.name if layer is not None else ""
+
     def stands(self) -> Placed:
-        """Where the present title stands in the active master beside its first layout."""
-        title, master, doc = self.present, self._session.at.master, self._session.project.doc
-        if title is None or master is None or doc is None:
+        """Where the present title or layer stands in the active master beside its first layout."""
+        master, doc = self._session.at.master, self._session.project.doc
+        if not self.item or master is None or doc is None:
             return Placed("", "")
-        return doc.stands(title.id, master.id)
+        return doc.stands(self.item, master.id)
 
     def place(self, label: str, change: Callable[[Placed], Placed], gesture: Hashable = None) -> None:
-        """Change where the present title stands in the active master."""
-        title, master = self.present, self._session.at.master
-        if title is not None and master is not None:
+        """Change where the present title or layer stands in the active master."""
+        item, master = self.item, self._session.at.master
+        if item and master is not None:
 
             def placed(doc: Document) -> Document:
-                return edits.place_items(doc, [title.id], [master.id], change)
+                return edits.place_items(doc, [item], [master.id], change)
 
-            self._text.edit(f"{label} in {master.name}, {title.called}", placed, gesture)
+            self._text.edit(f"{label} in {master.name}, {self.called}", placed, gesture)
 
     def move(self, x: float, y: float, gesture: Hashable = "move title") -> None:
         """Move it by parts of the frame."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.core.framing import Place, framed
-from ezvar.core.model import Caption, CaptionTrack, CutPlace, Framing, Master, Pane, Shot, Title
+from ezvar.core.model import Caption, CaptionTrack, CutPlace, Framing, Layer, Master, Pane, Shot, Title, layer_key
 
 from .project import Project
 
@@ -94,11 +94,20 @@ class Position(QObject):
         return next((t for t in doc.titles if t.id == self._title and t.start <= self.frame < t.end), None)
 
     @property
+    def layer(self) -> Layer | None:
+        """The layer of the lock that is worked on, as long as the playhead is on it."""
+        doc = self._project.doc
+        if doc is None or not self._title:
+            return None
+        layers = (n for n in doc.lock.layers if n.start <= self.frame < n.end)
+        return next((n for n in layers if layer_key(n) == self._title), None)
+
+    @property
     def caption(self) -> tuple[CaptionTrack, Caption] | None:
         """The caption that is worked on, with its track: the one chosen as long as the playhead is on it or on none,
         else the one that the playhead is on."""
         doc = self._project.doc
-        if doc is None or self.title is not None:
+        if doc is None or self.title is not None or self.layer is not None:
             return None
         chosen = next(((t, t.caption(self._caption)) for t in doc.tracks if self._caption in t), None)
         here = [(t, c) for t in doc.tracks for c in t.at(self.frame, doc.lock.rate)]
@@ -156,7 +165,7 @@ class Position(QObject):
         self.caption_changed.emit()
 
     def set_title(self, title: str) -> None:
-        """Work on a title, by its id, from now on, in place of a caption."""
+        """Work on a title, by its id, or on a layer of the lock, by its key, from now on, in place of a caption."""
         self._title = title
         self.caption_changed.emit()
 

@@ -121,6 +121,11 @@ def _half_serves(result: Result, picture: Picture) -> bool:
     return 2 * result.size.height() * max(1.0, tightest) <= picture.height
 
 
+def _read_alike(doc: Document, seen: Document) -> bool:
+    """Whether what is read for pictures is the same in two documents."""
+    return doc.shots is seen.shots and doc.lock is seen.lock and doc.placed is seen.placed
+
+
 class Viewer(QObject):
     """Serves the frame at the playhead as images of the size that is shown."""
 
@@ -152,7 +157,7 @@ class Viewer(QObject):
     def _serve(self, picture: Picture) -> None:
         view = self.view  # a value, replaced as a whole by the interface's thread
         seen = self._reader.doc
-        if view.doc is not None and (view.doc.shots is not seen.shots or view.doc.lock is not seen.lock):
+        if view.doc is not None and not _read_alike(view.doc, seen):
             self._reader.show(view.doc)
             self._pictures.show(view.doc)
         planes = cache(picture.planes)

@@ -2,7 +2,16 @@
 
 from .checking.clearing import cleared, raise_clear
 from .checking.offers import Offer, caption_offers, split_place
-from .checking.problems import SHORT, CaptionChecks, CaptionProblem, ProblemName, Taken, problem_line, problem_values
+from .checking.problems import (
+    SHORT,
+    CaptionChecks,
+    CaptionProblem,
+    ProblemName,
+    Taken,
+    in_frame,
+    problem_line,
+    problem_values,
+)
 from .exchange import TakenCaptions, captions_of, give_captions, parse_offset, rate_change, take_captions
 from .formats import (
     ENCODINGS,
@@ -80,6 +89,7 @@ __all__ = [
     "cleared",
     "fit",
     "give_captions",
+    "in_frame",
     "in_lock",
     "laid_out",
     "language_used",

@@ -15,8 +15,8 @@ from ezvar.app.session.jobs import later
 from ezvar.app.viewer import well_drawing as drawing
 from ezvar.app.viewer.pictures import Result, View, Viewer
 from ezvar.app.viewer.well_places import screen_size
-from ezvar.core.model import Master, Placed, Title
-from ezvar.core.text import SHORT, title_laid_out, titles_at
+from ezvar.core.model import Master, Placed, layer_key
+from ezvar.core.text import SHORT, in_frame, title_laid_out, titles_at
 
 _MOST = QSize(3840, 2160)
 _SIDE, _HEAD, _FOOT = 16, 30, 44
@@ -103,20 +103,29 @@ class Board(QWidget):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self.ask()
 
-    def _title_at(self, at: QPointF) -> tuple[Title, Master, QRectF] | None:
-        """The uppermost title under a point, its master, and that one's box."""
+    def _item_at(self, at: QPointF) -> tuple[str, Master, QRectF] | None:
+        """The uppermost title or layer under a point, its master, and that one's box."""
         doc = self.session.project.doc
         for master, box in zip(self._masters, self.boxes(), strict=True):
             if doc is not None and box.contains(at):
-                for title in reversed(list(titles_at(doc, master, self.session.at.frame))):
-                    if self._title_box(title, master, box).contains(at):
-                        return title, master, box
+                titles = [t.id for t in titles_at(doc, master, self.session.at.frame)]
+                layers = [layer_key(layer) for layer, _ in self.desk.text_work.layers_in(master)]
+                for item in reversed(layers + titles):
+                    if self._item_box(item, master, box).contains(at):
+                        return item, master, box
         return None
 
-    def _title_box(self, title: Title, master: Master, box: QRectF) -> QRectF:
-        rect = title_laid_out(self.session.project.document, title, master).rect
-        scale = box.width() / master.width
-        return QRectF(box.left() + rect.x * scale, box.top() + rect.y * scale, rect.width * scale, rect.height * scale)
+    def _item_box(self, item: str, master: Master, box: QRectF) -> QRectF:
+        """Where a title or a layer stands on screen; nowhere where it is hidden."""
+        doc = self.session.project.document
+        title = next((t for t in doc.titles if t.id == item), None)
+        if title is None:
+            rect = next((r for n, r in self.desk.text_work.layers_in(master) if layer_key(n) == item), None)
+        elif doc.stands(item, master.id).hidden:
+            rect = None
+        else:
+            rect = in_frame(title_laid_out(doc, title, master).rect, master)
+        return QRectF() if rect is None else drawing.scaled(QRectF(rect.x, rect.y, rect.width, rect.height), box)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
@@ -124,10 +133,10 @@ class Board(QWidget):
         for master, box in zip(self._masters, self.boxes(), strict=True):
             if box.contains(event.position()):
                 self.session.at.set_master(master.id)
-        under = self._title_at(event.position())
+        under = self._item_at(event.position())
         if under is not None:
-            title, master, box = under
-            self.desk.title_work.choose(title.id)
+            item, master, box = under
+            self.session.at.set_title(item)
             self._drag = _Drag(event.position(), self.desk.title_work.stands(), box)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -157,8 +166,9 @@ class Board(QWidget):
         shapes = f"in {count} shapes" if count > 1 else f"in {self._masters[0].name}" if count else "and no master yet"
         if self.session.project.doc is None:
             return ""
-        if (title := self.session.at.title) is not None:
-            return f"Title “{title.called}” {shapes}"
+        if self.desk.title_work.item:
+            kind = "Title" if self.session.at.title is not None else "Layer of the lock"
+            return f"{kind} “{self.desk.title_work.called}” {shapes}"
         if present is None:
             return f"No caption here, {shapes}" if self.session.project.doc.tracks else "No captions yet"
         track, caption = present
@@ -174,11 +184,11 @@ class Board(QWidget):
         if self.zones:
             self._draw_zones(painter, master, box)
         line = theme.line_of(place)
-        title = self.session.at.title
-        if title is not None and not self.session.project.document.stands(title.id, master.id).hidden:
+        chosen = self._item_box(self.desk.title_work.item, master, box) if self.desk.title_work.item else QRectF()
+        if not chosen.isEmpty():
             painter.setPen(QPen(theme.WELL_INK, 1, Qt.PenStyle.DotLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self._title_box(title, master, box).adjusted(-2, -2, 2, 2))
+            painter.drawRect(chosen.adjusted(-2, -2, 2, 2))
         if master.id == self.session.at.master_id:
             painter.setPen(line.pen(2.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)

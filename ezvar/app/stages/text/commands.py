@@ -14,7 +14,7 @@ from ezvar.core.model import Title, time_of
 from ezvar.core.text import DESIGNS_KEPT, FORMATS, STYLES, NamedDesign, NamedStyle, read_font, split_place
 
 from .dialogs import ask_find, ask_giving, ask_taking
-from .tools import TextTools, caption_there, captions_there, item_there, lock_there, title_there
+from .tools import TextTools, caption_there, captions_there, item_there, lock_there, placed_there, title_there
 
 TEXT: Menu[TextTools] = Menu("Text", when=caption_there, everywhere=False)
 OFFERS: Menu[TextTools] = Menu("Text › Offers", when=caption_there, everywhere=False)
@@ -184,7 +184,7 @@ def raise_all(tools: TextTools) -> None:
 
 def _move(tools: TextTools, x: float, y: float) -> None:
     """Move the present title, or raise the present caption, in the active master."""
-    if tools.titles.present is not None:
+    if tools.titles.item:
         tools.titles.move(x, y)
     elif y:
         tools.work.higher(-y)
@@ -197,34 +197,34 @@ for _id, _title, _key, _x, _y in (
     ("left", "Title to the left, here", "Alt+Left", -0.01, 0.0),
     ("right_side", "Title to the right, here", "Alt+Right", 0.01, 0.0),
 ):  # fmt: skip
-    TEXT.add(f"text.{_id}", _title, partial(_move, x=_x, y=_y), _key, when=item_there)
+    TEXT.add(f"text.{_id}", _title, partial(_move, x=_x, y=_y), _key, when=placed_there)
 
 
 def _grow(tools: TextTools, by: float) -> None:
-    if tools.titles.present is not None:
+    if tools.titles.item:
         tools.titles.scale(1 + by)
     else:
         tools.work.larger(by)
 
 
-@TEXT.command("text.larger", "Larger, here", "+", when=item_there)
+@TEXT.command("text.larger", "Larger, here", "+", when=placed_there)
 def larger(tools: TextTools) -> None:
     _grow(tools, 0.02)
 
 
-@TEXT.command("text.smaller", "Smaller, here", "-", when=item_there)
+@TEXT.command("text.smaller", "Smaller, here", "-", when=placed_there)
 def smaller(tools: TextTools) -> None:
     _grow(tools, -0.02)
 
 
-@TEXT.command("text.hide", "Show it here, or not", "H", when=item_there)
+@TEXT.command("text.hide", "Show it here, or not", "H", when=placed_there)
 def hide(tools: TextTools) -> None:
-    (tools.titles if tools.titles.present is not None else tools.work).hide()
+    (tools.titles if tools.titles.item else tools.work).hide()
 
 
-@TEXT.command("text.as_track", "As it began, here", "S", when=item_there)
+@TEXT.command("text.as_track", "As it began, here", "S", when=placed_there)
 def as_track(tools: TextTools) -> None:
-    if tools.titles.present is not None:
+    if tools.titles.item:
         tools.titles.back()
     else:
         tools.work.as_track()

@@ -118,6 +118,9 @@ class TextPage(Page[TextTools]):
         if title is not None:
             self._show_title(title)
             return
+        if self.desk.title_work.item:
+            self._show_layer()
+            return
         self.look.refresh()
         self._of_track.setVisible(track is not None and master is not None)
         self._same.setVisible(track is not None and master is not None)
@@ -156,6 +159,20 @@ class TextPage(Page[TextTools]):
         self._title.setText(f"{title.kind.capitalize()}")
         self._when.setText(f"{session.readings.timecode(title.start)}, {seconds} s {rest} frames")
         self._show_doubt()
+        self._show_place()
+
+    def _show_layer(self) -> None:
+        """What can be said of a layer of the lock: where it stands."""
+        for widget in (self.text, self._of_track, self.look, self._same, self.right, self._doubt, *self.offers):
+            widget.setVisible(False)
+        self._title.setText(self.desk.title_work.called)
+        self._when.setText(
+            "A layer of the lock, as its timeline has it. It is dragged in each master, or moved by Alt and arrows, "
+            "scaled by + and -, and hidden by H."
+        )
+        self._show_place()
+
+    def _show_place(self) -> None:
         stands = self.desk.title_work.stands()
         ways = [
             words

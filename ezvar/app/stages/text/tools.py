@@ -40,6 +40,11 @@ def item_there(tools: TextTools) -> bool:
     return caption_there(tools) or title_there(tools)
 
 
+def placed_there(tools: TextTools) -> bool:
+    """Whether there is something that has a place of its own: a caption, a title, or a layer of the lock."""
+    return caption_there(tools) or bool(tools.titles.item)
+
+
 def captions_there(tools: TextTools) -> bool:
     doc = tools.session.project.doc
     return bool(doc and doc.tracks)
