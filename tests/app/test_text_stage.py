@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import shlex
+import sys
+
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
-from ezvar.app.stages.text.dialogs import FindDialog, TakingDialog
-from ezvar.core.text import STYLES, CaptionChecks, read_captions
+from ezvar.app.stages.text.dialogs import FindDialog, SpreadDialog, TakingDialog
+from ezvar.core.text import STYLES, CaptionChecks, read_captions, service_named
 
 from ..driving import ALT, CTRL, LEFT, SHIFT, button, click, drag, press, rest
 
@@ -202,3 +205,23 @@ def test_captions_are_written_from_nothing_and_removed(stage, qtbot):
     looked(qtbot, stage)
     assert captions(stage) == ()
     assert button(page.card, "Take captions in…").isEnabled()
+
+
+def test_a_pasted_text_and_written_down_speech_become_tracks(stage, qtbot, monkeypatch):
+    press(qtbot, stage, Qt.Key.Key_4, CTRL)
+    dialog = SpreadDialog(stage.pages["text"].tools)
+    dialog.text.setPlainText("One sentence. And another one.")
+    dialog.last.setText("soon")
+    qtbot.mouseClick(dialog.ok, LEFT)
+    assert "cannot be" in dialog.said.text()
+    dialog.last.setText("00:00:02:00")
+    qtbot.mouseClick(dialog.ok, LEFT)
+    assert [c.text for c in captions(stage)] == ["One sentence. And another one."]
+    assert captions(stage)[0].end == 2000
+    said = '{"words": [{"text": "Guten", "start": 0.1, "end": 0.5, "confidence": 0.2}], "done": true}'
+    monkeypatch.setenv("EZVAR_TRANSCRIBER", shlex.join((sys.executable, "-c", f"print({said!r})")))
+    stage.desk.text_work.transcribe(service_named())
+    rest(qtbot, stage)
+    looked(qtbot, stage)
+    assert [t.name for t in stage.session.project.document.tracks] == ["Pasted text", "Transcribed"]
+    assert "not sure" in {p.name for p in stage.desk.text_work.problems}

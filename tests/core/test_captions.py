@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import json
+import sys
 from contextlib import suppress
 from dataclasses import replace
 from fractions import Fraction
+from itertools import pairwise
+from threading import Timer
 
 import numpy as np
 import pytest
@@ -34,13 +37,16 @@ from ezvar.core.model import (
     nearest_frame,
     time_of,
 )
+from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.store import default_cache, load_project, save_project
 from ezvar.core.text import (
+    SIMULATED,
     SUFFIXES,
     ZONES,
     CaptionChecks,
     caption_offers,
     captions_of,
+    captions_of_words,
     captions_text,
     give_captions,
     laid_out,
@@ -48,8 +54,11 @@ from ezvar.core.text import (
     raise_clear,
     rate_change,
     read_captions,
+    service_named,
     shipped_zones,
+    spread_text,
     take_captions,
+    transcribe,
 )
 from ezvar.core.text.formats.cues import trimmed
 from ezvar.core.text.formats.encodings import decode
@@ -458,3 +467,58 @@ def test_the_command_line_takes_captions_lists_problems_and_gives_them(demo, tmp
     assert len(capsys.readouterr().out.splitlines()) == len(demo.masters)
     assert cli.main(["captions", str(project), "--take", str(tmp_path / "none.srt")]) == 2
     assert cli.main(["captions", str(project), "--give", "srt"]) == 2
+
+
+PARAGRAPH = (
+    "The lanterns go down the river at nine. Nobody folds them as small as my grandmother did, and she had no "
+    "glasses! One for each house, and one for whoever is away.\n\nIt always rains."
+)
+
+
+def test_pasted_text_is_spread_by_its_length_and_ends_where_the_sound_pauses():
+    loud = np.ones(600)
+    loud[205:215] = 0.0  # a pause from 4.1 to 4.3 s
+    parts = spread_text(PARAGRAPH, 1000, 12_000, CaptionLimits(), loud, 12_000)
+    assert [c.text[-1] for c in parts] == [".", "!", ".", "."]
+    assert 4100 <= spread_text(PARAGRAPH, 1800, 12_000, CaptionLimits(), loud, 12_000)[0].end <= 4300
+    assert (parts[0].start, parts[-1].end) == (1000, 12_000)
+    assert all(a.end <= b.start for a, b in pairwise(parts))
+    assert all(len(c.text) <= 84 for c in parts)
+    lengths = [c.length / len(c.text) for c in spread_text(PARAGRAPH, 0, 12_000, CaptionLimits())]
+    assert max(lengths) < 2 * min(lengths)
+    for text, end in ((" ", 900), (PARAGRAPH, 200)):
+        with pytest.raises(ValueError, match=r"no text|too short"):
+            spread_text(text, 0, end, CaptionLimits())
+
+
+def service(*lines):
+    said = "\n".join(lines)
+    return (sys.executable, "-c", f"import sys; sys.stdin.read(); print({said!r})")
+
+
+def test_a_transcription_service_is_heard_checked_and_broken_off(demo, monkeypatch):
+    quick = (*SIMULATED, "--pace", "0")
+    heard = transcribe(demo, (*quick, "--mood", "well"))
+    captions = captions_of_words(heard.words, CaptionLimits())
+    assert (heard.cut_off, len(captions) > 15, captions[0].text) == ("", True, "Orrenvale, in autumn.")
+    assert any(c.unsure for c in captions)
+    broken = transcribe(demo, (*quick, "--mood", "breaks"))
+    assert 0 < len(broken.words) < len(heard.words)
+    assert "broke off" in broken.cut_off
+    part = transcribe(demo, (*quick, "--mood", "well"), 185, 310)
+    assert part.words[0].start < 1
+    assert {"lanterns", "Orrenvale,"} & {w.text for w in part.words} == {"lanterns"}
+    word = json.dumps({"words": [{"text": "x", "start": 0, "end": 1, "confidence": 7}]})
+    for command, why in (
+        ((*quick, "--mood", "fails"), "ears"), (("no such program",), "cannot be begun"),
+        (service("{"), "cannot be read"), (service(word), "cannot be read"), (service('{"error": "tired"}'), "tired"), (service(""), "cannot be read"),
+    ):  # fmt: skip
+        with pytest.raises(InputError, match=why):
+            transcribe(demo, command, 0, 5)
+    token = CancelToken()
+    slow = (sys.executable, "-c", "import time; time.sleep(60)")
+    Timer(0.5, token.cancel).start()
+    with pytest.raises(Cancelled):
+        transcribe(demo, slow, 0, 5, cancel=token)
+    monkeypatch.setenv("EZVAR_TRANSCRIBER", "listen --to 'all of it'")
+    assert service_named() == ("listen", "--to", "all of it")

@@ -6,6 +6,7 @@ from collections.abc import Callable, Hashable, Iterable, Iterator
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ezvar.app.session.jobs import Job
@@ -14,6 +15,7 @@ from ezvar.core import edits
 from ezvar.core.compose import layers_taken
 from ezvar.core.model import (
     Caption,
+    CaptionLimits,
     CaptionStyle,
     CaptionTrack,
     Differing,
@@ -33,10 +35,14 @@ from ezvar.core.text import (
     CaptionProblem,
     Offer,
     Taken,
+    Transcript,
     caption_offers,
+    captions_of_words,
     raise_clear,
     spans_of,
+    spread_text,
     style_of,
+    transcribe,
 )
 
 _REST = 80  # milliseconds without a change before captions are looked through again
@@ -58,6 +64,8 @@ class TextWork(QObject):
         self._taken_of: tuple[Any, ...] = ()
         self._taken_now: Taken = {}
         self._job: Job | None = None
+        self.loud: np.ndarray | None = None
+        """How loud the sound is along the lock, 0..1, once that is known."""
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(_REST)
@@ -317,6 +325,38 @@ class TextWork(QObject):
 
         self.edit("New caption", change)
         self.choose(caption.id)
+
+    def add(self, label: str, name: str, captions: tuple[Caption, ...], language: str = "") -> None:
+        """Put captions on a track of their own, and work on the first."""
+        track = CaptionTrack(new_id(), name, captions, language)
+        self.edit(label, lambda d: edits.add_track(d, track))
+        self.choose(captions[0].id)
+
+    def transcribe(self, service: tuple[str, ...]) -> None:
+        """Have the lock's speech written down by a service, as a track of its own."""
+        session, doc = self._session, self._session.project.document
+        limits = CaptionLimits()
+
+        def done(found: Transcript) -> None:
+            if session.project.doc is None or session.project.document.lock is not doc.lock:
+                return
+            captions = captions_of_words(found.words, limits)
+            if captions:
+                self.add("Transcription", "Transcribed", captions)
+            session.messages.say(found.cut_off or f"{len(captions)} captions were written down.")
+
+        session.jobs.start(
+            "Writing the speech down", lambda p, c: transcribe(doc, service, progress=p, cancel=c), done,
+            session.messages.say_problem,
+        )  # fmt: skip
+
+    def spread(self, text: str, start: int, end: int) -> None:
+        """Spread a text over a stretch of time, in milliseconds, as a track of its own. Raises `ValueError` where it
+        cannot be."""
+        doc = self._session.project.document
+        length = time_of(doc.lock.frames, doc.lock.rate)
+        captions = spread_text(text, start, end, CaptionLimits(), self.loud, length)
+        self.add("Pasted text", "Pasted text", captions)
 
     def differ(self, label: str, change: Callable[[Differing], Differing], gesture: Hashable = None) -> None:
         """Change how the present caption differs in the active master."""

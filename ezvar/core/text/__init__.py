@@ -52,6 +52,8 @@ from .showing import (
     title_laid_out,
     titles_at,
 )
+from .writing.spreading import spread_text
+from .writing.transcribing import SIMULATED, Transcript, captions_of_words, service_named, transcribe
 
 __all__ = [
     "ACTION_SAFE",
@@ -61,6 +63,7 @@ __all__ = [
     "SAFE",
     "SHIPPED",
     "SHORT",
+    "SIMULATED",
     "STYLES",
     "SUFFIXES",
     "TITLE_SAFE",
@@ -81,10 +84,12 @@ __all__ = [
     "ProblemName",
     "Taken",
     "TakenCaptions",
+    "Transcript",
     "asked_of",
     "caption_cel",
     "caption_offers",
     "captions_of",
+    "captions_of_words",
     "captions_text",
     "cleared",
     "fit",
@@ -100,16 +105,19 @@ __all__ = [
     "rate_change",
     "read_captions",
     "read_font",
+    "service_named",
     "shipped_zones",
     "shown_at",
     "spans_of",
     "split_place",
+    "spread_text",
     "style_of",
     "tagged",
     "take_captions",
     "title_cel",
     "title_laid_out",
     "titles_at",
+    "transcribe",
     "write_captions",
     "zones_for",
 ]

@@ -11,9 +11,18 @@ from ezvar.core import edits
 from ezvar.core.errors import EzvarError
 from ezvar.core.media import read_still
 from ezvar.core.model import Title, time_of
-from ezvar.core.text import DESIGNS_KEPT, FORMATS, STYLES, NamedDesign, NamedStyle, read_font, split_place
+from ezvar.core.text import (
+    DESIGNS_KEPT,
+    FORMATS,
+    STYLES,
+    NamedDesign,
+    NamedStyle,
+    read_font,
+    service_named,
+    split_place,
+)
 
-from .dialogs import ask_find, ask_giving, ask_taking
+from .dialogs import ask_find, ask_giving, ask_spreading, ask_taking
 from .tools import TextTools, caption_there, captions_there, item_there, lock_there, placed_there, title_there
 
 TEXT: Menu[TextTools] = Menu("Text", when=caption_there, everywhere=False)
@@ -34,6 +43,23 @@ def take(tools: TextTools) -> None:
 @TEXT.command("text.give", "Give captions out…", "Ctrl+E", when=captions_there, everywhere=True)
 def give(tools: TextTools) -> None:
     ask_giving(tools)
+
+
+@TEXT.command("text.transcribe", "Write the speech down", when=lock_there)
+def write_down(tools: TextTools) -> None:
+    """By the transcription service, see docs/TRANSCRIPTION.md."""
+    if not tools.session.project.document.lock.has_sound:
+        tools.session.messages.say("The lock has no sound.")
+        return
+    try:
+        tools.work.transcribe(service_named())
+    except EzvarError as error:
+        tools.session.messages.say_problem(str(error))
+
+
+@TEXT.command("text.spread", "Spread a text over time…", when=lock_there)
+def spread(tools: TextTools) -> None:
+    ask_spreading(tools)
 
 
 @TEXT.command("text.right", "Right as it is, next", "Return", when=item_there)

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QFormLayout,
     QInputDialog,
     QLineEdit,
+    QPlainTextEdit,
     QPushButton,
     QVBoxLayout,
 )
@@ -22,6 +23,7 @@ from PyQt6.QtWidgets import (
 from ezvar.app.kit.controls import label
 from ezvar.core import edits
 from ezvar.core.errors import EzvarError
+from ezvar.core.model import time_of
 from ezvar.core.names import readable
 from ezvar.core.text import (
     ENCODINGS,
@@ -34,7 +36,7 @@ from ezvar.core.text import (
     read_captions,
     take_captions,
 )
-from ezvar.core.timing import Rate
+from ezvar.core.timing import Rate, frame_of
 
 from .tools import TextTools
 
@@ -217,6 +219,57 @@ class FindDialog(QDialog):
         self.said.setText(f"Replaced {count} times." if count else "No caption has it.")
         if count:
             work.edit(f"Replace “{self.words.text()}”", lambda d: changed)
+
+
+class SpreadDialog(QDialog):
+    """A text, and from where to where it is to be spread."""
+
+    def __init__(self, tools: TextTools) -> None:
+        super().__init__(tools.bench.widget)
+        self.setWindowTitle("Spread a text over time")
+        self._tools = tools
+        session = tools.session
+        column, form = QVBoxLayout(self), QFormLayout()
+        self.text = QPlainTextEdit()
+        self.text.setAccessibleName("The text")
+        self.text.setPlaceholderText("Paste what is said. It is parted where its sense and the sound part.")
+        shot, lock = session.at.shot, session.project.document.lock
+        last = shot.end if shot is not None else lock.frames
+        self.first, self.last = QLineEdit(session.readings.timecode(session.at.frame)), QLineEdit()
+        self.last.setText(session.readings.timecode(max(last, session.at.frame + 1)))
+        form.addRow("From", self.first)
+        form.addRow("To", self.last)
+        self.said = label("", "doubt")
+        self.said.setVisible(False)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        self.ok = QPushButton("Spread it")
+        buttons.addButton(self.ok, QDialogButtonBox.ButtonRole.AcceptRole)
+        buttons.accepted.connect(self._spread)
+        buttons.rejected.connect(self.reject)
+        column.addWidget(self.text)
+        column.addLayout(form)
+        column.addWidget(self.said)
+        column.addWidget(buttons)
+        self.setMinimumSize(460, 320)
+
+    def _spread(self) -> None:
+        lock = self._tools.session.project.document.lock
+        try:
+            start, end = (
+                time_of(max(0, frame_of(field.text(), lock.rate) - lock.start), lock.rate)
+                for field in (self.first, self.last)
+            )
+            self._tools.work.spread(self.text.toPlainText(), start, end)
+        except ValueError as error:
+            self.said.setText(f"That cannot be: {error}.")
+            self.said.setVisible(True)
+            return
+        self.accept()
+
+
+def ask_spreading(tools: TextTools) -> None:
+    """Spread a text that is pasted over a stretch of time."""
+    SpreadDialog(tools).exec()
 
 
 def ask_find(tools: TextTools) -> None:

@@ -82,6 +82,7 @@ class TextPage(Page[TextTools]):
 
     def set_loudness(self, loud: np.ndarray | None) -> None:
         self.lane.set_loudness(loud)
+        self.desk.text_work.loud = loud
 
     def entered(self) -> None:
         """Show the first caption that waits, where the playhead stands at none."""

@@ -1,0 +1,1 @@
+"""Captions from nothing: pasted text spread over time, and speech written down by a service."""
