@@ -216,8 +216,8 @@ def test_a_pasted_text_and_written_down_speech_become_tracks(stage, qtbot, monke
     assert "cannot be" in dialog.said.text()
     dialog.last.setText("00:00:02:00")
     qtbot.mouseClick(dialog.ok, LEFT)
-    assert [c.text for c in captions(stage)] == ["One sentence. And another one."]
-    assert captions(stage)[0].end == 2000
+    assert [c.text for c in captions(stage)] == ["One sentence.", "And another one."]
+    assert captions(stage)[1].end == 2000
     said = '{"words": [{"text": "Guten", "start": 0.1, "end": 0.5, "confidence": 0.2}], "done": true}'
     monkeypatch.setenv("EZVAR_TRANSCRIBER", shlex.join((sys.executable, "-c", f"print({said!r})")))
     stage.desk.text_work.transcribe(service_named())

@@ -511,7 +511,8 @@ def test_a_transcription_service_is_heard_checked_and_broken_off(demo, monkeypat
     word = json.dumps({"words": [{"text": "x", "start": 0, "end": 1, "confidence": 7}]})
     for command, why in (
         ((*quick, "--mood", "fails"), "ears"), (("no such program",), "cannot be begun"),
-        (service("{"), "cannot be read"), (service(word), "cannot be read"), (service('{"error": "tired"}'), "tired"), (service(""), "cannot be read"),
+        (service("{"), "cannot be read"), (service(word), "cannot be read"), (service(""), "cannot be read"),
+        (service('{"error": "tired"}'), "tired"),
     ):  # fmt: skip
         with pytest.raises(InputError, match=why):
             transcribe(demo, command, 0, 5)
