@@ -8,7 +8,10 @@ from typing import Any
 
 from ezvar.app.session.session import Session
 from ezvar.core import edits
-from ezvar.core.model import DESIGNS, Document, Placed, Title, TitleDesign, TitleKind, layer_key, new_id
+from ezvar.core.framing import picture_size
+from ezvar.core.lock import Conformed
+from ezvar.core.model import DESIGNS, Document, Placed, Textless, Title, TitleDesign, TitleKind, layer_key, new_id
+from ezvar.core.text import Writing, textless_version, titled_anew, writing_in
 
 from .text_work import TextWork
 
@@ -85,6 +88,53 @@ class TitleWork:
         title = self.present
         if title is not None:
             self._text.edit(f"Remove {title.called}", lambda d: edits.remove_title(d, title.id))
+
+    # Writing in the picture
+
+    def writing(self) -> Writing | None:
+        """The largest block of writing in the present shot's picture that shows at the playhead, else in the shot."""
+        session = self._session
+        doc, shot, analysis = session.project.doc, session.at.shot, session.media.analysis
+        if doc is None or shot is None or analysis is None:
+            return None
+        found = writing_in(doc, shot, analysis, picture_size(doc, shot).aspect)
+        return next((w for w in found if w.start <= session.at.frame < w.end), found[0] if found else None)
+
+    def title_anew(self) -> bool:
+        """A title in the place of the writing in the present shot, which is framed without it; whether there is some.
+
+        Where a textless version is linked the shot shows that; without one the windows no longer keep the writing.
+        """
+        session, shot, writing = self._session, self._session.at.shot, self.writing()
+        if shot is None or writing is None:
+            session.messages.say("No writing was found in this shot.")
+            return False
+        title = titled_anew(writing, session.project.document.lock.frames)
+
+        def change(doc: Document) -> Document:
+            return edits.use_textless(edits.put_title(doc, title), [shot.id])
+
+        self._text.edit("Title the writing anew", change)
+        session.at.set_title(title.id)
+        if session.project.document.textless is None:
+            session.messages.say("Without a textless version the writing stays in the picture where a window shows it.")
+        return True
+
+    def link_textless(self, file: str) -> None:
+        """Compare a movie with the lock, and link it as its textless version."""
+        session, doc = self._session, self._session.project.document
+
+        def done(found: tuple[Textless, Conformed]) -> None:
+            textless, compared = found
+            self._text.edit("Link a textless version", lambda d: edits.link_textless(d, textless))
+            numbers = [str(doc.place_of(d.shot) + 1) for d in compared.shots]
+            other = f" Shots {', '.join(numbers)} show another picture there." if numbers else ""
+            session.messages.say(f"The textless version is as long as the lock.{other}")
+
+        session.jobs.start(
+            "Comparing the textless version", lambda p, c: textless_version(doc, file, p, c), done,
+            session.messages.say_problem,
+        )  # fmt: skip
 
     # Where it stands in the active master
 

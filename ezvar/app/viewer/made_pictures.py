@@ -93,7 +93,8 @@ class MadePictures(QObject):
             self._reader.show(doc)
             self._pictures.show(doc)
         self._doc = doc
-        rgb = self._proxy.picture(frame)
+        own = not doc.is_textless(doc.shot_at(frame).id)  # the proxy shows what is written into the lock
+        rgb = self._proxy.picture(frame) if own else None
         planes = Planes.glimpsed(rgb) if rgb is not None else self._reader.frame(frame).planes()
         width, _ = fitted(wanted.master.width, wanted.master.height, wanted.size)
         given = Given(doc, frame, lambda: planes, None, self._pictures)

@@ -123,7 +123,13 @@ def _half_serves(result: Result, picture: Picture) -> bool:
 
 def _read_alike(doc: Document, seen: Document) -> bool:
     """Whether what is read for pictures is the same in two documents."""
-    return doc.shots is seen.shots and doc.lock is seen.lock and doc.placed is seen.placed
+    return all(
+        a is b
+        for a, b in (
+            (doc.shots, seen.shots), (doc.lock, seen.lock), (doc.placed, seen.placed), (doc.textless, seen.textless),
+            (doc.textless_shots, seen.textless_shots),
+        )
+    )  # fmt: skip
 
 
 class Viewer(QObject):
@@ -173,7 +179,9 @@ class Viewer(QObject):
 
     def _serve_quickly(self, frame: int) -> bool | None:
         """The proxy's picture until the frame itself is decoded; whether it is enough, ``None`` where there is none."""
-        rgb, view = self._proxy.picture(frame), self.view
+        view, doc = self.view, self.view.doc or self._reader.doc
+        own = not doc.is_textless(doc.shot_at(frame).id)  # the proxy shows what is written into the lock
+        rgb = self._proxy.picture(frame) if own else None
         self._quickly = None if rgb is None else frame
         if rgb is None:
             return None
@@ -285,7 +293,8 @@ def result_pictures(
         for k, frame in enumerate(frames):
             cancel.check()
             progress(k / len(frames), "Drawing the chosen shots")
-            rgb = proxy.picture(frame)
+            own = not doc.is_textless(doc.shot_at(frame).id)
+            rgb = proxy.picture(frame) if own else None
             planes = Planes.of_rgb(rgb) if rgb is not None else reader.frame(frame).planes()
             given = Given(doc, frame, lambda planes=planes: planes, pictures)  # type: ignore[misc]
             yield frame, image_of(compose.frame(doc, master, frame, given, width / master.width).rgb())

@@ -40,6 +40,7 @@ from .lock import place_shots, size_by_media, turn_rule, turn_uses
 from .masters import add_master, change_master, duplicate_master, move_master, remove_master
 from .relocking import Carried, Match, carry
 from .review import set_exchanged, set_played, set_verdict, take_decisions
+from .textless import link_textless, use_textless
 from .titles import place_items, put_title, remove_title, retime_title
 
 __all__ = [
@@ -66,6 +67,7 @@ __all__ = [
     "keep_present",
     "let_go_aside",
     "link_media",
+    "link_textless",
     "move_cut",
     "move_master",
     "place_items",
@@ -97,4 +99,5 @@ __all__ = [
     "take_decisions",
     "turn_rule",
     "turn_uses",
+    "use_textless",
 ]

@@ -20,6 +20,8 @@ from .placement import used_part, used_size
 from .strips import Run, lock_content
 
 _MOST_OPEN = 6
+_TEXTLESS = "the textless version"
+_SAME_SHAPE = 0.01  # by which the shape of what the edit showed may differ from the lock's, and is the same
 _SHARE = Fraction(1, 20)  # blending with less of a frame than this is not seen
 
 
@@ -46,6 +48,14 @@ def media_frames(position: Fraction, frames: int, rule: FrameRule) -> list[tuple
     return [(inside, float(1 - part)), (after, float(part))]
 
 
+def _name_of(doc: Document) -> str:
+    """A name for all pictures that a document's shots show."""
+    textless = tuple((s.start, s.end) for s in doc.shots if doc.is_textless(s.id))
+    if not textless or doc.textless is None:
+        return lock_content(doc)
+    return f"{lock_content(doc)} {doc.textless.content} {textless}"
+
+
 class _Readers(LRUCache[str, MovieReader]):
     """Open movies; the one that was read longest ago is closed for another."""
 
@@ -65,7 +75,7 @@ class LockReader:
 
     def __init__(self, doc: Document, on_missing: Callable[[str, EzvarError], object] | None = None) -> None:
         self.doc = doc
-        self._name = lock_content(doc)
+        self._name = _name_of(doc)
         self._media = {m.id: m for m in doc.lock.media}
         self._readers = _Readers(_MOST_OPEN)
         self._stills: dict[str, Picture] = {}
@@ -115,14 +125,23 @@ class LockReader:
     def strip(self, run: Run, start: int, end: int) -> Iterator[Picture]:
         """Pictures ``start`` up to, and without, ``end`` of a run's strip, in order, numbered as such."""
         for n in range(start, end):
-            yield self.picture(run.shot, run.at(n)).numbered(n)
+            yield self._own(run.shot, run.at(n), None).numbered(n)
 
     def picture(self, shot: Shot, frame: int, unwanted: Callable[[], bool] | None = None) -> Picture:
         """What a shot shows at a lock frame, also before its start and after its end, for mixes.
 
         It is what the shot's windows lie in: the part that the edit showed,
-        or the full source. Its ``index`` is the lock frame.
+        or the full source; of a shot that is to be textless the textless
+        version of it. Its ``index`` is the lock frame.
         """
+        if self.doc.is_textless(shot.id):
+            found = self._without_text(shot, frame, unwanted)
+            if found is not None:
+                return found
+        return self._own(shot, frame, unwanted)
+
+    def _own(self, shot: Shot, frame: int, unwanted: Callable[[], bool] | None) -> Picture:
+        """What a shot's own media shows at a lock frame."""
         media = self._media[shot.source.media]
         position = shot.source.at(frame - shot.start)
         with self._lock:
@@ -138,6 +157,30 @@ class LockReader:
             picture = picture.cropped(part.x, part.y, part.width, part.height, *used_size(self.doc, shot))
         return picture.numbered(frame)
 
+    def _without_text(self, shot: Shot, frame: int, unwanted: Callable[[], bool] | None) -> Picture | None:
+        """What the textless version shows; ``None`` where it cannot be read, which is told, or shows another part."""
+        size, textless = used_size(self.doc, shot), self.doc.textless
+        lock = self.doc.lock
+        if textless is None or abs(size[0] * lock.height / (size[1] * lock.width) - 1) > _SAME_SHAPE:
+            return None
+        with self._lock:
+            try:
+                if (failed := self._failed.get(_TEXTLESS)) is not None:
+                    raise failed.with_traceback(None)
+                reader = self._readers.get(_TEXTLESS)
+                if reader is None:
+                    reader = self._readers[_TEXTLESS] = MovieReader(textless.path)
+                picture = reader.frame(min(max(0, frame), reader.facts.frames - 1), unwanted)
+            except Cancelled:
+                raise
+            except EzvarError as error:
+                self._keep_failure(_TEXTLESS, error)
+                self._tell(_TEXTLESS, error)
+                return None
+        if (picture.width, picture.height) != size:
+            picture = picture.cropped(0.0, 0.0, 1.0, 1.0, *size)
+        return picture.numbered(frame)
+
     def show(self, doc: Document) -> None:
         """Go on with a changed document: media that are others now are opened anew."""
         with self._lock:
@@ -145,7 +188,9 @@ class LockReader:
             for id, old in self._media.items():
                 if media.get(id) != old:
                     self.forget(id)
-            self.doc, self._media, self._name = doc, media, lock_content(doc)
+            if doc.textless != self.doc.textless:
+                self.forget(_TEXTLESS)
+            self.doc, self._media, self._name = doc, media, _name_of(doc)
 
     def quick_frame(self, start: int, end: int, near: int) -> int:
         """A frame from ``start`` to ``end`` close to ``near`` that is quick to decode."""

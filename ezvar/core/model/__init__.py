@@ -60,6 +60,7 @@ from .named_media import backdrops_named, media_named
 from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places
 from .played import look_of, noted
 from .shapes import SHAPES, make_master, master_from_text, master_named, odd_shape, size_of_shape
+from .textless import Textless, TextlessShot
 from .titles import DESIGNS, Movement, Placed, Title, TitleDesign, TitleKind, layer_key
 from .windows import (
     EASES,
@@ -134,6 +135,8 @@ __all__ = [
     "Source",
     "Span",
     "Spot",
+    "Textless",
+    "TextlessShot",
     "Title",
     "TitleDesign",
     "TitleKind",

@@ -17,6 +17,7 @@ from ezvar.core.timing import FrameRange
 
 from .captions import CaptionStyle, CaptionTrack, Differing, TrackStyle
 from .locked import Lock, Media, Placement, Rect, Source, finite
+from .textless import Textless, TextlessShot
 from .titles import Placed, Title
 from .windows import Arrangement, Backdrop, Pane
 from .zones import ZoneProfile
@@ -293,6 +294,8 @@ class Document:
     styles: tuple[TrackStyle, ...] = ()
     differing: tuple[Differing, ...] = ()  # captions that are not as their track's style says
     titles: tuple[Title, ...] = ()  # made here, the first lowest
+    textless: Textless | None = None  # the same edit without what was written into it
+    textless_shots: tuple[TextlessShot, ...] = ()  # that show it
     placed: tuple[Placed, ...] = ()  # titles and layers that do not stand where they would by themselves
 
     def __post_init__(self) -> None:
@@ -391,6 +394,18 @@ class Document:
     def style(self, track: str, master: str) -> CaptionStyle | None:
         """The style of a track in a master, once one was chosen."""
         return next((s.style for s in self.styles if (s.track, s.master) == (track, master)), None)
+
+    @cached_property
+    def _textless(self) -> frozenset[str]:
+        return frozenset(t.shot for t in self.textless_shots)
+
+    def unwritten(self, shot: str) -> bool:
+        """Whether what is written in a shot's picture is nothing to keep: it is titled anew."""
+        return shot in self._textless
+
+    def is_textless(self, shot: str) -> bool:
+        """Whether a shot shows the textless version's pictures."""
+        return self.textless is not None and shot in self._textless
 
     def title(self, title: str) -> Title:
         """The title with this id; `KeyError` when there is none."""

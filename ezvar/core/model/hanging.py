@@ -13,6 +13,7 @@ from typing import Any, Generic, Literal, TypeVar
 from .captions import Differing, TrackStyle
 from .document import Document, Drawn, Exchanged, Framing, Played
 from .ids import new_id
+from .textless import TextlessShot
 from .titles import Placed
 
 T = TypeVar("T")
@@ -65,6 +66,10 @@ KINDS: tuple[Kind[Any], ...] = (
     Kind[Drawn](
         "drawn subjects", lambda d: d.drawn, lambda d, v: replace(d, drawn=v), lambda s: s.shot, _drawn_on,
         None, None, "a copy", "both", "nothing", lambda s: replace(s, id=""),
+    ),
+    Kind[TextlessShot](
+        "shots that are textless", lambda d: d.textless_shots, lambda d, v: replace(d, textless_shots=v),
+        lambda t: t.shot, lambda t, s, later: replace(t, shot=s), None, None, "a copy", "both", "nothing",
     ),
     Kind[Exchanged](
         "what was exchanged", lambda d: d.exchanged, lambda d, v: replace(d, exchanged=v), lambda e: e.shot,

@@ -10,6 +10,7 @@ from .document import Document, Framing
 def media_named(doc: Document) -> set[str]:
     """The paths of all media that a document draws on: the lock's, and backdrops of masters and panes."""
     own = {m.path for m in doc.lock.media if m.path and m.content}
+    own |= {doc.textless.path} if doc.textless else set()
     return own | {m.backdrop.media for m in doc.masters if m.backdrop.media} | backdrops_named(doc.framings)
 
 

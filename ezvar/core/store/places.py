@@ -41,6 +41,8 @@ def _named(document: Values) -> Iterator[tuple[Values, str]]:
         # What was never found has no content: its path is the timeline's own word.
         if media.get("kind") != "black" and (media.get("content") or "kind" not in media):
             yield media, "path"
+    if document.get("textless"):
+        yield document["textless"], "path"
     for track in document.get("tracks", ()):
         if track.get("source"):
             yield track, "source"

@@ -1,5 +1,6 @@
 """Text and graphics: caption files, how text is set, where it stands in a master, and what is wrong with it."""
 
+from .anew import Writing, textless_version, titled_anew, writing_in
 from .checking.clearing import cleared, raise_clear
 from .checking.offers import Offer, caption_offers, split_place
 from .checking.problems import (
@@ -85,6 +86,7 @@ __all__ = [
     "Taken",
     "TakenCaptions",
     "Transcript",
+    "Writing",
     "asked_of",
     "caption_cel",
     "caption_offers",
@@ -114,10 +116,13 @@ __all__ = [
     "style_of",
     "tagged",
     "take_captions",
+    "textless_version",
     "title_cel",
     "title_laid_out",
+    "titled_anew",
     "titles_at",
     "transcribe",
     "write_captions",
+    "writing_in",
     "zones_for",
 ]

@@ -15,9 +15,9 @@ from ezvar.core.model import Title
 from ezvar.core.text import Offer
 
 from ..stage import Page
-from . import commands
 from .board import Board
 from .card import LookPart, TextPart
+from .commands import captions, look, titles
 from .grid import Grid
 from .lane import Lane
 from .title_part import TitlePart
@@ -49,22 +49,22 @@ class TextPage(Page[TextTools]):
         self._title, self._when = label("", "title"), label("", "soft")
         self._doubt = label("", "doubt")
         self.text = self.tools.text = TextPart(desk)
-        self.offers = [self.button(offer) for offer in commands.take_offer]
-        self.right = self.button(commands.right, main=True)
+        self.offers = [self.button(offer) for offer in captions.take_offer]
+        self.right = self.button(captions.right, main=True)
         self.title = self.tools.title_text = TitlePart(desk)
         self.card.add(self._title, self._when, self.text, self._doubt, *self.offers, self.right, self.title)
         self._differs = label("", "soft")
-        self._as_track = self.button(commands.as_track)
-        self.card.add(self._differs, self._as_track, self.button(commands.raise_all), rule())
+        self._as_track = self.button(captions.as_track)
+        self.card.add(self._differs, self._as_track, self.button(captions.raise_all), rule())
         self._of_track = label("", "heading")
-        self.look = LookPart(desk, lambda: commands.use_font.run(self.tools))
-        self._same = self.button(commands.same_in_all)
+        self.look = LookPart(desk, lambda: look.use_font.run(self.tools))
+        self._same = self.button(look.same_in_all)
         self.card.add(self._of_track, self.look, self._same, rule())
         self.card.add(
-            self.button(commands.keep_look),
-            self.button(commands.new),
-            self.button(commands.new_title),
-            self.button(commands.take),
+            self.button(look.keep_look),
+            self.button(captions.new),
+            self.button(titles.new_title),
+            self.button(captions.take),
         )
         self.card.column.addStretch(1)
         self._offered: list[Offer] = []
@@ -91,7 +91,7 @@ class TextPage(Page[TextTools]):
             work.choose(found.id)
 
     def to_next_waiting(self) -> None:
-        commands.to_next(self.tools)
+        captions.to_next(self.tools)
 
     def _ready(self) -> None:
         if self.is_shown:

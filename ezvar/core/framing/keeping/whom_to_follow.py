@@ -64,6 +64,8 @@ def subjects_in(doc: Document, shot: Shot, analysis: Analysis) -> tuple[Subject,
     """
     size = picture_size(doc, shot)
     found = analysis.subjects(*_unmixed(doc, shot), size.width / size.height)
+    if doc.unwritten(shot.id):
+        found = tuple(s for s in found if s.kind != "text")
     here = (d for d in doc.drawn if d.shot == shot.id)
     drawn = [_of_drawn(d, number, shot.start) for number, d in enumerate(here, len(found) + 1)]
     return (*reversed(drawn), *found)

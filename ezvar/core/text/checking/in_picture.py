@@ -20,7 +20,7 @@ _LEAST = {"face": 0.02, "text": 0.01}  # of the frame's height: what is smaller 
 
 
 _NONE = np.zeros((0, 4))
-_Of = tuple[Shot, Framing, Analysis, tuple[int, int]]
+_Of = tuple[Shot, Framing, Analysis, tuple[int, int, bool]]
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,7 +51,7 @@ class SeenInMasters:
 
     def of(self, doc: Document, shot: Shot, master: Master, analysis: Analysis) -> Seen:
         framing = framed(doc, shot, master)
-        of = (shot, framing, analysis, (master.width, master.height))
+        of = (shot, framing, analysis, (master.width, master.height, doc.is_textless(shot.id)))
         with self._lock:
             found = self._kept.get((shot.id, master.id))
         if found is not None and _same(found[0], of):
@@ -78,6 +78,8 @@ def _seen(doc: Document, shot: Shot, master: Master, framing: Framing, analysis:
         size = pane_picture_size(doc, shot, pane)
         windows = band(pane, master, size, frames - shot.start)
         for subject in analysis.subjects(shot.start, shot.end, size.width / size.height):
+            if subject.kind == "text" and doc.is_textless(shot.id):
+                continue
             if subject.kind in found and float(subject.confidence.mean()) >= _SURE:
                 boxes = _in_window(subject.at(frames), windows, pane.rect)
                 small = boxes[:, 3] - boxes[:, 1] < _LEAST[subject.kind]

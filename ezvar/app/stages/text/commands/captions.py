@@ -9,27 +9,18 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog
 from ezvar.app.kit.commands import Menu
 from ezvar.core import edits
 from ezvar.core.errors import EzvarError
-from ezvar.core.media import read_still
 from ezvar.core.model import Title, time_of
 from ezvar.core.text import (
-    DESIGNS_KEPT,
     FORMATS,
-    STYLES,
-    NamedDesign,
-    NamedStyle,
-    read_font,
     service_named,
     split_place,
 )
 
-from .dialogs import ask_find, ask_giving, ask_spreading, ask_taking
-from .tools import TextTools, caption_there, captions_there, item_there, lock_there, placed_there, title_there
+from ..dialogs import ask_find, ask_giving, ask_spreading, ask_taking
+from ..tools import TextTools, caption_there, captions_there, item_there, lock_there, placed_there
 
 TEXT: Menu[TextTools] = Menu("Text", when=caption_there, everywhere=False)
 OFFERS: Menu[TextTools] = Menu("Text › Offers", when=caption_there, everywhere=False)
-LOOK: Menu[TextTools] = Menu("Text › Look", when=captions_there, everywhere=False)
-TITLES: Menu[TextTools] = Menu("Text › Titles", when=lock_there, everywhere=False)
-_JSON = "Designs (*.json)"
 
 
 @TEXT.command("text.take", "Take captions in…", "Ctrl+I", when=lock_there, everywhere=True)
@@ -256,72 +247,6 @@ def as_track(tools: TextTools) -> None:
         tools.work.as_track()
 
 
-@TITLES.command("text.new_title", "New title here", "Shift+A")
-def new_title(tools: TextTools) -> None:
-    tools.titles.begin_here()
-    write.run(tools)
-
-
-@TITLES.command("text.keep_design", "Keep this design as…", when=title_there)
-def keep_design(tools: TextTools) -> None:
-    title = tools.titles.present
-    name, ok = QInputDialog.getText(tools.bench.widget, "Keep this design", "Its name:")
-    if title is None or not ok or not name.strip():
-        return
-    try:
-        DESIGNS_KEPT.keep(NamedDesign(name.strip(), title.design))
-        tools.session.messages.say(f"“{name.strip()}” is kept for other titles and projects.")
-    except EzvarError as error:
-        tools.session.messages.say_problem(str(error))
-
-
-@TITLES.command("text.use_design", "Use a kept design…", when=title_there)
-def use_design(tools: TextTools) -> None:
-    try:
-        known = {d.name: d.design for d in DESIGNS_KEPT.load()}
-    except EzvarError as error:
-        tools.session.messages.say_problem(str(error))
-        return
-    if not known:
-        tools.session.messages.say("No design is kept yet.")
-        return
-    name, ok = QInputDialog.getItem(tools.bench.widget, "Use a kept design", "Which:", list(known), 0, False)
-    if ok:
-        tools.titles.use_design(known[name])
-
-
-@TITLES.command("text.give_designs", "Write the kept designs to a file…")
-def give_designs(tools: TextTools) -> None:
-    file, _ = QFileDialog.getSaveFileName(tools.bench.widget, "Write the kept designs", "designs.json", _JSON)
-    if file:
-        try:
-            DESIGNS_KEPT.save(DESIGNS_KEPT.load(), file)
-        except EzvarError as error:
-            tools.session.messages.say_problem(str(error))
-
-
-@TITLES.command("text.take_designs", "Take designs from a file…")
-def take_designs(tools: TextTools) -> None:
-    file, _ = QFileDialog.getOpenFileName(tools.bench.widget, "Take designs in", "", _JSON)
-    if file:
-        try:
-            DESIGNS_KEPT.keep(*DESIGNS_KEPT.load(file))
-        except EzvarError as error:
-            tools.session.messages.say_problem(str(error))
-
-
-@TITLES.command("text.icon", "An image before the title…", when=title_there)
-def choose_icon(tools: TextTools) -> None:
-    file, _ = QFileDialog.getOpenFileName(tools.bench.widget, "An image before the title", "", "Images (*.png *.jpg)")
-    if file:
-        try:
-            read_still(file)
-        except EzvarError as error:
-            tools.session.messages.say_problem(str(error))
-            return
-        tools.titles.change_design(icon=file)
-
-
 @TEXT.command("text.zones", "Show the overlay zones, or not", "Z", when=lock_there)
 def zones(tools: TextTools) -> None:
     tools.board.turn_zones()
@@ -331,72 +256,3 @@ take_offer = tuple(
     OFFERS.add(f"text.offer_{n}", f"Take offer {n}", partial(lambda tools, n: tools.work.take_offer(n - 1), n=n), key)
     for n, key in enumerate(("F6", "F7", "F8"), 1)
 )
-
-
-@LOOK.command("text.same", "The same look in all masters")
-def same_in_all(tools: TextTools) -> None:
-    style, doc = tools.work.style(), tools.session.project.document
-    if style is not None:
-        tools.work.set_style(style, doc.masters)
-
-
-@LOOK.command("text.keep_look", "Keep this look as…")
-def keep_look(tools: TextTools) -> None:
-    style = tools.work.style()
-    name, ok = QInputDialog.getText(tools.bench.widget, "Keep this look", "Its name:")
-    if style is None or not ok or not name.strip():
-        return
-    try:
-        STYLES.keep(NamedStyle(name.strip(), style))
-        tools.session.messages.say(f"“{name.strip()}” is kept for other masters and projects.")
-    except EzvarError as error:
-        tools.session.messages.say_problem(str(error))
-
-
-@LOOK.command("text.use_look", "Use a kept look…")
-def use_look(tools: TextTools) -> None:
-    try:
-        known = {s.name: s.style for s in STYLES.load()}
-    except EzvarError as error:
-        tools.session.messages.say_problem(str(error))
-        return
-    if not known:
-        tools.session.messages.say("No look is kept yet.")
-        return
-    name, ok = QInputDialog.getItem(tools.bench.widget, "Use a kept look", "Which:", list(known), 0, False)
-    if ok:
-        tools.work.set_style(known[name])
-
-
-@LOOK.command("text.give_looks", "Write the kept looks to a file…")
-def give_looks(tools: TextTools) -> None:
-    file, _ = QFileDialog.getSaveFileName(tools.bench.widget, "Write the kept looks", "looks.json", "Looks (*.json)")
-    if file:
-        try:
-            STYLES.save(STYLES.load(), file)
-        except EzvarError as error:
-            tools.session.messages.say_problem(str(error))
-
-
-@LOOK.command("text.take_looks", "Take looks from a file…")
-def take_looks(tools: TextTools) -> None:
-    file, _ = QFileDialog.getOpenFileName(tools.bench.widget, "Take looks in", "", "Looks (*.json)")
-    if file:
-        try:
-            new = STYLES.load(file)
-            STYLES.keep(*new)
-            tools.session.messages.say(f"{len(new)} looks were taken.")
-        except EzvarError as error:
-            tools.session.messages.say_problem(str(error))
-
-
-@LOOK.command("text.font", "Use a font file…")
-def use_font(tools: TextTools) -> None:
-    file, _ = QFileDialog.getOpenFileName(tools.bench.widget, "Use a font file", "", "Fonts (*.ttf *.otf *.ttc)")
-    if file:
-        try:
-            font = read_font(file)
-        except EzvarError as error:
-            tools.session.messages.say_problem(str(error))
-            return
-        tools.work.change_style(family=font.family, font=font.path, font_content=font.content)
