@@ -7,10 +7,10 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from ezvar.core import edits
+from ezvar.core import compose, edits
 from ezvar.core.errors import MediaError
 from ezvar.core.evidence import kept_analysis
-from ezvar.core.framing import subjects_in
+from ezvar.core.framing import framed, pane_window, picture_size, subjects_in
 from ezvar.core.lock import LockReader
 from ezvar.core.media import fingerprint
 from ezvar.core.model import Textless
@@ -46,7 +46,10 @@ def test_the_demos_lower_third_is_titled_anew_and_its_shot_framed_without_it(dem
     solved = with_framings(doc, seen, [demo.masters[0]], [shot]).framing(shot.id, demo.masters[0].id)
     assert "text cut" in {r.name for r in demo.framing(shot.id, demo.masters[0].id).reasons}
     assert "text cut" not in {r.name for r in solved.reasons}
-    assert "over writing" in {p.name for p in CaptionChecks().all(doc, seen)}  # it is still in the picture
+    plain = edits.put_title(doc, replace(title, cover=None))
+    assert "over writing" in {p.name for p in CaptionChecks().all(plain, seen)}  # it is still in the picture
+    assert "over writing" not in {p.name for p in CaptionChecks().all(doc, seen)}  # a bar covers it
+    doc = plain
     linked = edits.link_textless(doc, Textless("/nowhere.mp4", "x", demo.lock.frames))
     assert "over writing" not in {p.name for p in CaptionChecks().all(linked, seen)}
     back = edits.use_textless(doc, [shot.id], use=False)
@@ -80,3 +83,21 @@ def test_shots_show_the_textless_version_where_it_is_to_be_used(planned, tmp_pat
         textless_version(planned, short)
     with pytest.raises(ValueError, match="70 frames"):
         edits.link_textless(planned, Textless(str(short), fingerprint(short), 70))
+
+
+def test_a_bar_in_the_pictures_colours_covers_what_is_titled_anew(demo, seen):
+    shot, master = demo.shots[2], demo.masters[2]
+    (writing, *_) = writing_in(demo, shot, seen, 16 / 9)
+    title = titled_anew(writing, demo.lock.frames)
+    hidden = edits.place_items(edits.put_title(demo, title), [title.id], [master.id], lambda p: replace(p, hidden=True))
+    with LockReader(demo) as reader, compose.LockPictures(reader) as pictures:
+        before, after = (compose.frame(d, master, 250, pictures, 0.5).y.astype(int) for d in (demo, hidden))
+    changed = np.abs(before - after)
+    rows, columns = np.nonzero(changed > 6)
+    box = framed(demo, shot, master)
+    window = pane_window(box.panes[0], master, picture_size(demo, shot), 250 - shot.start)
+    left = (title.cover.x * 1920 - window.left) / window.width * before.shape[1]
+    assert columns.min() >= max(0, left) - 3
+    assert rows.min() >= (title.cover.y * 1080 - window.top) / window.height * before.shape[0] - 3
+    bar = after[rows.min() + 4 : rows.max() - 4, columns.min() + 4 : columns.max() - 4]
+    assert bar.std() < 0.3 * before[rows.min() : rows.max(), columns.min() : columns.max()].std()

@@ -28,7 +28,7 @@ class Desk:
         self.panes_work = PanesWork(session, self.framing_work)
         self.of_shot = KnownOfShot(session)
         self.text_work = TextWork(session)
-        self.title_work = TitleWork(session, self.text_work)
+        self.title_work = TitleWork(session, self.text_work, self.analysing.frame_missing)
 
     def _begin_with_default_set(self) -> None:
         project = self.session.project

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Iterable
 from dataclasses import replace
 from typing import Any
 
@@ -25,8 +25,8 @@ _SECONDS = 3
 class TitleWork:
     """Changes titles, each change a step of undo."""
 
-    def __init__(self, session: Session, text: TextWork) -> None:
-        self._session, self._text = session, text
+    def __init__(self, session: Session, text: TextWork, frame_missing: Callable[[], None]) -> None:
+        self._session, self._text, self._frame_missing = session, text, frame_missing
 
     @property
     def present(self) -> Title | None:
@@ -103,7 +103,8 @@ class TitleWork:
     def title_anew(self) -> bool:
         """A title in the place of the writing in the present shot, which is framed without it; whether there is some.
 
-        Where a textless version is linked the shot shows that; without one the windows no longer keep the writing.
+        Where a textless version is linked the shot shows that; without one the windows no longer keep the writing, and
+        a bar in the picture's own colours covers it.
         """
         session, shot, writing = self._session, self._session.at.shot, self.writing()
         if shot is None or writing is None:
@@ -115,10 +116,17 @@ class TitleWork:
             return edits.use_textless(edits.put_title(doc, title), [shot.id])
 
         self._text.edit("Title the writing anew", change)
+        self._frame_missing()
         session.at.set_title(title.id)
         if session.project.document.textless is None:
-            session.messages.say("Without a textless version the writing stays in the picture where a window shows it.")
+            session.messages.say("Where a window shows the writing a bar covers it. A textless version needs none.")
         return True
+
+    def use_textless(self, shots: Iterable[str], use: bool, label: str) -> None:
+        """Let shots show the textless version, or be as they are; they are framed anew."""
+        wanted = tuple(shots)
+        self._text.edit(label, lambda d: edits.use_textless(d, wanted, use))
+        self._frame_missing()
 
     def link_textless(self, file: str) -> None:
         """Compare a movie with the lock, and link it as its textless version."""

@@ -15,7 +15,7 @@ from ezvar.app.session.session import Session
 from ezvar.app.stages import Rows, Stage
 from ezvar.app.viewer.pictures import Stills
 
-_SIDE, _PICTURES, _HIGH, _SOUND = 14, 26, 40, 78
+_SIDE, _PICTURES, _HIGH, _SOUND, _TEXTS = 14, 26, 40, 80, 68.5
 
 
 class EditStrip(QWidget):
@@ -100,6 +100,7 @@ class EditStrip(QWidget):
         painter.setPen(QPen(theme.INK, 2))
         painter.drawLine(QPointF(x, 2), QPointF(x, self.height()))
         self._draw_marks(painter)
+        self._draw_texts(painter)
 
     def _draw_ground(self) -> QPixmap:
         """What does not change with the playhead: pictures and sound. Kept, since scaling pictures takes its time."""
@@ -172,6 +173,24 @@ class EditStrip(QWidget):
             if middle - 14 > right:
                 pip(painter, middle + 14, 13, figure)
                 right = middle + 15
+
+    def _draw_texts(self, painter: QPainter) -> None:
+        """Captions and titles as thin bars under the pictures; those that wait in amber."""
+        doc, waits = self.session.project.document, self.session.readings.caption_waits or {}
+        painter.setPen(Qt.PenStyle.NoPen)
+        last = -1.0
+        timed = [(t.id, t.start, t.end, 3.0) for t in doc.titles]
+        for caption in (c for track in doc.tracks for c in track.captions):
+            frames = caption.frames(doc.lock.rate)
+            timed.append((caption.id, frames.start, frames.end, 0.0))
+        for item, start, end, up in timed:
+            left, right = self._x(start), self._x(end) - 1
+            waiting = bool(waits.get(item))
+            if right - last < 1 and not waiting and not up:
+                continue  # thousands on a strip of a thousand pixels: one is as good as ten
+            painter.setBrush(theme.DOUBT_EDGE if waiting else theme.SOFT)
+            painter.drawRect(QRectF(left, _TEXTS - up, max(1.0, right - left), 2.0))
+            last = right
 
     def _draw_sound(self, painter: QPainter) -> None:
         if self._loud is None or not len(self._loud):

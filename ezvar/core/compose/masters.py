@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from ezvar.core.framing import framed
+from ezvar.core.framing import framed, picture_size
 from ezvar.core.lock import mix_at
 from ezvar.core.media import Planes
 from ezvar.core.model import Document, Master, Shot
 from ezvar.core.text import caption_cel, shown_at, title_cel, titles_at
 
+from .covers import covered
 from .draw import draw_framing
 from .pictures import Pictures
 from .wipes import wiped
@@ -39,6 +40,11 @@ def frame(doc: Document, master: Master, at: int, pictures: Pictures, scale: flo
     is coded as ``pictures`` say.
     """
     drawn = _edit(doc, master, at, pictures, scale, shown)
+    for title in doc.titles if shown.layers else ():
+        if title.cover is not None and title.start <= at < title.end:
+            shot = doc.shot_at(at)
+            if not doc.is_textless(shot.id):
+                drawn = covered(doc, shot, master, at, drawn, picture_size(doc, shot), title.cover)
     for layer in doc.lock.layers if shown.layers else ():
         if (seen := layer.seen(at)) > 0:
             cel = pictures.of_layer(layer, at, master, (drawn.width, drawn.height))

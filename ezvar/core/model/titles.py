@@ -9,7 +9,7 @@ from typing import Literal
 from ezvar.core.timing import FrameRange
 
 from .captions import FAMILY, Across, Down
-from .locked import Layer, finite
+from .locked import Layer, Rect, finite
 
 TitleKind = Literal["title", "lower third", "label", "end card"]
 Movement = Literal["none", "fade", "rise", "slide", "open"]
@@ -98,6 +98,7 @@ class Title:
     lines: tuple[str, ...]
     design: TitleDesign = TitleDesign()
     name: str = ""
+    cover: Rect | None = None  # of the shot's picture, that a bar in its own colours hides meanwhile
 
     def __post_init__(self) -> None:
         if self.end <= self.start:

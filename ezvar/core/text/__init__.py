@@ -45,6 +45,7 @@ from .setting.type import SHIPPED, FontFile, read_font
 from .showing import (
     asked_of,
     caption_cel,
+    fitting_size,
     laid_out,
     language_used,
     shown_at,
@@ -95,6 +96,7 @@ __all__ = [
     "captions_text",
     "cleared",
     "fit",
+    "fitting_size",
     "give_captions",
     "in_frame",
     "in_lock",

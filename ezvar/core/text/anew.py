@@ -17,6 +17,7 @@ from ezvar.core.progress import CancelToken, Progress, silent
 _SURE = 0.6
 _SIDE, _HEIGHT = 0.12, 0.15  # from the frame's middle, beyond which writing stands at a side, high or low
 _LEAST_FRAMES = 12
+_MORE = 0.3  # of the writing's height, by which its cover reaches past it
 
 
 @dataclass(frozen=True)
@@ -78,7 +79,15 @@ def titled_anew(writing: Writing, lock_frames: int) -> Title:
     design = replace(DESIGNS[kind], across=across, down=down)
     end = min(lock_frames, max(writing.end, writing.start + _LEAST_FRAMES))
     start = max(0, min(writing.start, end - 1))
-    return Title(new_id(), kind, start, end, ("…",), design)
+    return Title(new_id(), kind, start, end, ("…",), design, cover=_around(writing.box))
+
+
+def _around(box: Rect) -> Rect:
+    """A little more than a box, inside the picture: its bar and its shadow."""
+    wide, high = _MORE * box.height, _MORE * box.height
+    left, top = max(0.0, box.x - wide), max(0.0, box.y - high)
+    right, foot = min(1.0, box.x + box.width + wide), min(1.0, box.y + box.height + high)
+    return Rect(left, top, right - left, foot - top)
 
 
 def textless_version(

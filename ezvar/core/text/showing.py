@@ -16,6 +16,8 @@ from .setting.layout import LaidOut, Wanted, lay_out, wanted
 from .setting.titles import LaidTitle, draw_title, lay_out_title, on_its_way, scaled_title
 from .setting.words import language_of
 
+_NEARLY_ALL, _TOLD_BY = 0.97, 500  # of the captions, and how many of them are looked at at most
+_SIZES = CaptionStyle().size / 2, CaptionStyle().size * 2
 _KEPT = 32 * 1024**2  # bytes of drawn captions
 _TALL, _TALL_MARGIN = 0.8, 0.16  # in shapes narrower than this captions begin higher: apps draw over their foot
 _ONE_AFTER_ANOTHER = 0.01  # of the height, from one track's captions to the next one's
@@ -72,6 +74,22 @@ def _block_high(style: CaptionStyle, master: Master) -> float:
     """How high captions of as many lines as are allowed stand, as a part of the frame's height."""
     lines = style.lines * style.line_spacing + 2 * style.padding
     return lines * style.size * min(master.width, master.height) / master.height
+
+
+def fitting_size(doc: Document, track: CaptionTrack, master: Master) -> float:
+    """The largest size of type, as a style has it, at which nearly all captions of a track fit in a master.
+
+    Between a half and twice what a track begins with; a long track is told by captions spread over it.
+    """
+    step = max(1, len(track.captions) // _TOLD_BY)
+    asked = [asked_of(doc, track, caption, master) for caption in track.captions[::step]]
+    low, high = _SIZES
+    for _ in range(9):
+        middle = (low + high) / 2
+        laid = (lay_out(replace(a, style=replace(a.style, size=middle)), master.width, master.height) for a in asked)
+        fits = sum(each.fits for each in laid) >= _NEARLY_ALL * len(asked)
+        low, high = (middle, high) if fits else (low, middle)
+    return round(low, 3)
 
 
 def laid_out(doc: Document, track: CaptionTrack, caption: Caption, master: Master) -> LaidOut:

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtGui import QPixmap
+from PyQt6.QtWidgets import QLabel, QSplitter, QVBoxLayout, QWidget
 
 from ezvar.app.commands import Workbench
+from ezvar.app.kit import theme
 from ezvar.app.kit.controls import label, rule
 from ezvar.app.kit.keymap import shown
+from ezvar.app.session.jobs import later
 from ezvar.app.viewer.made_pictures import MadePictures
-from ezvar.app.viewer.pictures import Viewer
+from ezvar.app.viewer.pictures import Stills, Viewer
 from ezvar.core.model import Title
 from ezvar.core.text import Offer
 
@@ -22,6 +25,8 @@ from .grid import Grid
 from .lane import Lane
 from .title_part import TitlePart
 from .tools import TextTools
+
+_ORIGINAL = 210  # how wide what is written in the picture is shown in the card
 
 
 class TextPage(Page[TextTools]):
@@ -52,7 +57,13 @@ class TextPage(Page[TextTools]):
         self.offers = [self.button(offer) for offer in captions.take_offer]
         self.right = self.button(captions.right, main=True)
         self.title = self.tools.title_text = TitlePart(desk)
-        self.card.add(self._title, self._when, self.text, self._doubt, *self.offers, self.right, self.title)
+        self._original = QLabel()
+        self._original.setAccessibleName("What is written in the picture")
+        self._original.setToolTip("What is written in the picture")
+        self._original.setVisible(False)
+        self.card.add(
+            self._title, self._when, self.text, self._doubt, *self.offers, self.right, self._original, self.title
+        )
         self._differs = label("", "soft")
         self._as_track = self.button(captions.as_track)
         self.card.add(self._differs, self._as_track, self.button(captions.raise_all), rule())
@@ -68,6 +79,7 @@ class TextPage(Page[TextTools]):
         )
         self.card.column.addStretch(1)
         self._offered: list[Offer] = []
+        self._stills: Stills | None = None
         desk.text_work.ready.connect(self._ready)
         session.at.caption_changed.connect(self.refresh)
 
@@ -79,6 +91,34 @@ class TextPage(Page[TextTools]):
         if viewer is not None and media.proxy is not None:
             self._pictures = MadePictures(self.session.project.document, media.proxy, self.session.memory)
         self.grid.set_pictures(self._pictures)
+
+    def set_stills(self, stills: Stills | None) -> None:
+        self._stills = stills
+        if stills is not None:
+            later(stills.arrived, self._still_arrived)
+
+    def _still_arrived(self) -> None:
+        if self.is_shown and self.session.at.title is not None and not self.session.at.playing:
+            self._show_original()
+
+    def _show_original(self) -> None:
+        """What is written in the picture where a title stands, enlarged, beside which its words are typed."""
+        writing, shot = self.desk.title_work.writing(), self.session.at.shot
+        image = None
+        if writing is not None and shot is not None and self._stills is not None:
+            image = self._stills.get_near(writing.start, writing.end, (writing.start + writing.end) // 2)
+        self._original.setVisible(image is not None)
+        if image is None or writing is None:
+            return
+        box, wide = writing.box, theme.px(_ORIGINAL)
+        part = image.copy(
+            round((box.x - 0.01) * image.width()), round((box.y - 0.01) * image.height()),
+            max(2, round((box.width + 0.02) * image.width())), max(2, round((box.height + 0.02) * image.height())),
+        )  # fmt: skip
+        size = part.size().scaled(wide, theme.px(90), Qt.AspectRatioMode.KeepAspectRatio)
+        self._original.setPixmap(
+            QPixmap.fromImage(part).scaled(size, transformMode=Qt.TransformationMode.SmoothTransformation)
+        )
 
     def set_loudness(self, loud: np.ndarray | None) -> None:
         self.lane.set_loudness(loud)
@@ -116,6 +156,8 @@ class TextPage(Page[TextTools]):
         self.text.refresh()
         self.title.refresh()
         track, title = work.track, session.at.title
+        if title is None:
+            self._original.setVisible(False)
         if title is not None:
             self._show_title(title)
             return
@@ -160,6 +202,7 @@ class TextPage(Page[TextTools]):
         self._title.setText(f"{title.kind.capitalize()}")
         self._when.setText(f"{session.readings.timecode(title.start)}, {seconds} s {rest} frames")
         self._show_doubt()
+        self._show_original()
         self._show_place()
 
     def _show_layer(self) -> None:

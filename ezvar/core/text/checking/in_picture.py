@@ -51,7 +51,7 @@ class SeenInMasters:
 
     def of(self, doc: Document, shot: Shot, master: Master, analysis: Analysis) -> Seen:
         framing = framed(doc, shot, master)
-        of = (shot, framing, analysis, (master.width, master.height, doc.is_textless(shot.id)))
+        of = (shot, framing, analysis, (master.width, master.height, _left_out(doc, shot)))
         with self._lock:
             found = self._kept.get((shot.id, master.id))
         if found is not None and _same(found[0], of):
@@ -78,7 +78,7 @@ def _seen(doc: Document, shot: Shot, master: Master, framing: Framing, analysis:
         size = pane_picture_size(doc, shot, pane)
         windows = band(pane, master, size, frames - shot.start)
         for subject in analysis.subjects(shot.start, shot.end, size.width / size.height):
-            if subject.kind == "text" and doc.is_textless(shot.id):
+            if subject.kind == "text" and _left_out(doc, shot):
                 continue
             if subject.kind in found and float(subject.confidence.mean()) >= _SURE:
                 boxes = _in_window(subject.at(frames), windows, pane.rect)
@@ -88,6 +88,13 @@ def _seen(doc: Document, shot: Shot, master: Master, framing: Framing, analysis:
     empty = np.zeros((len(frames), 0, 4))
     faces, writing = (np.stack(found[kind], axis=1) if found[kind] else empty for kind in ("face", "text"))
     return Seen(frames, faces, writing)
+
+
+def _left_out(doc: Document, shot: Shot) -> bool:
+    """Whether no writing of a shot's picture is seen: it is textless, or covered."""
+    return doc.is_textless(shot.id) or any(
+        t.cover is not None and t.start < shot.end and shot.start < t.end for t in doc.titles
+    )
 
 
 def _in_window(boxes: np.ndarray, windows: np.ndarray, rect: Rect) -> np.ndarray:

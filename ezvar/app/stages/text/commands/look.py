@@ -6,11 +6,18 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from ezvar.app.kit.commands import Menu
 from ezvar.core.errors import EzvarError
-from ezvar.core.text import STYLES, NamedStyle, read_font
+from ezvar.core.text import STYLES, NamedStyle, fitting_size, read_font
 
 from ..tools import TextTools, captions_there
 
 LOOK: Menu[TextTools] = Menu("Text › Look", when=captions_there, everywhere=False)
+
+
+@LOOK.command("text.fitting", "The size that nearly all fit at")
+def fitting(tools: TextTools) -> None:
+    track, master, doc = tools.work.track, tools.session.at.master, tools.session.project.document
+    if track is not None and master is not None:
+        tools.work.change_style(size=fitting_size(doc, track, master))
 
 
 @LOOK.command("text.same", "The same look in all masters")

@@ -43,11 +43,10 @@ def turn_textless(tools: TextTools) -> None:
     if shot is not None:
         use = not doc.is_textless(shot.id)
         label = f"Shot {doc.place_of(shot.id) + 1} {'textless' if use else 'as it is'}"
-        tools.work.edit(label, lambda d: edits.use_textless(d, [shot.id], use))
+        tools.titles.use_textless([shot.id], use, label)
 
 
 @WRITING.command("text.all_textless", "Show every shot textless", when=_linked)
 def all_textless(tools: TextTools) -> None:
-    tools.work.edit(
-        "Every shot textless", lambda d: edits.use_textless(d, [s.id for s in d.shots if s.uses != "the full source"])
-    )
+    shots = [s.id for s in tools.session.project.document.shots if s.uses != "the full source"]
+    tools.titles.use_textless(shots, True, "Every shot textless")
