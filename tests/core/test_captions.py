@@ -523,3 +523,29 @@ def test_a_transcription_service_is_heard_checked_and_broken_off(demo, monkeypat
         transcribe(demo, slow, 0, 5, cancel=token)
     monkeypatch.setenv("EZVAR_TRANSCRIBER", "listen --to 'all of it'")
     assert service_named() == ("listen", "--to", "all of it")
+
+
+def test_every_collision_of_the_demos_captions_in_three_shapes_is_settled_by_what_is_offered(seen):
+    """Only what is a matter of taste is left: two captions that are too quick, with no room after them."""
+    doc, checks = load_project(DEMO_PROJECT), CaptionChecks()
+    for _ in range(60):
+        offer = next(
+            (
+                offers[0]
+                for p in checks.all(doc, seen)
+                for t in (doc.track(p.track),)
+                for m in (doc.master(p.master) if p.master else doc.masters[0],)
+                if (offers := caption_offers(doc, t, t.caption(p.caption), m, [p], checks, seen))
+            ),
+            None,
+        )
+        if offer is None:
+            break
+        doc = offer.change(doc)
+    assert [p.name for p in checks.all(doc, seen)] == ["too quick", "too quick"]
+    for track in doc.tracks:
+        for caption in track.captions:
+            for master in doc.masters:
+                rect = laid_out(doc, track, caption, master).rect
+                assert 0.05 * master.width <= rect.x <= rect.x + rect.width <= 0.95 * master.width
+                assert 0.05 * master.height <= rect.y <= rect.y + rect.height <= 0.95 * master.height + 1e-6

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from ezvar.core import compose, edits
 from ezvar.core.compose import LockPictures
 from ezvar.core.lock import LockReader, not_drawn, take_lock
-from ezvar.core.media import ColourTags, Planes
+from ezvar.core.media import ColourTags, Planes, laid_over
 from ezvar.core.media.cel import Cel
 from ezvar.core.model import Layer, Master, Placement, Rect, Source, layer_key
 from ezvar.core.problems import problems
@@ -270,7 +270,7 @@ def test_a_cel_mixes_what_it_shows_with_what_it_lies_over_and_leaves_the_rest(op
     ground = Planes(
         np.full((16, 16), under, np.uint8), np.full((8, 8), 90, np.uint8), np.full((8, 8), 140, np.uint8), tags
     )
-    made = cel.over(ground, seen)
+    made = laid_over([(cel, seen)], ground)
     assert int(made.y[5, 6]) == pytest.approx(under + (level - under) * share * seen, abs=1.5)
     assert int(made.u[2, 3]) == pytest.approx(90 + (128 - 90) * share * seen, abs=1.5)
     made.y[2:10, 4:12] = ground.y[2:10, 4:12]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import struct
+import zlib
 from dataclasses import replace
 
 import cv2
@@ -11,8 +13,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ezvar.core import compose, edits
+from ezvar.core.errors import MediaError
 from ezvar.core.lock import LockReader
-from ezvar.core.media import black
+from ezvar.core.media import black, laid_over, read_still
 from ezvar.core.model import DESIGNS, Caption, CaptionTrack, Master, Placed, Span, Title, make_master
 from ezvar.core.store import load_project
 from ezvar.core.text import DESIGNS_KEPT, SAFE, CaptionChecks, NamedDesign, shipped_zones, title_laid_out
@@ -112,7 +115,7 @@ def test_shadow_angle_icon_opening_and_end_cards_are_drawn(tmp_path):
     assert half.opacity.shape[1] == pytest.approx(drawn(plain).opacity.shape[1] / 2, abs=4)
     card = drawn(Title("t", "end card", 0, 10, ("The end",), DESIGNS["end card"]))
     assert card.opacity.shape == (360, 640)
-    assert card.over(black(640, 360).planes()).y.min() > 16
+    assert laid_over([(card, 1.0)], black(640, 360).planes()).y.min() > 16
     missing = replace(plain, design=replace(plain.design, icon=str(tmp_path / "none.png")))
     assert drawn(missing).opacity.shape == drawn(plain).opacity.shape
 
@@ -149,3 +152,14 @@ def test_titles_and_designs_are_kept_and_go_with_their_shots(doc, tmp_path):
     assert edits.retime_title(doc, "t", 1800, 1700).titles[0].end <= doc.lock.frames
     assert make_master("16:9", 1920, 1080).zones is None
     assert Master("w", "w", 1920, 1080).zones is None
+
+
+def test_images_that_claim_more_than_can_be_are_refused(tmp_path):
+    def chunk(kind: bytes, data: bytes) -> bytes:
+        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+    size = struct.pack(">IIBBBBB", 60_000, 60_000, 8, 6, 0, 0, 0)
+    parts = chunk(b"IHDR", size) + chunk(b"IDAT", zlib.compress(bytes(999))) + chunk(b"IEND", b"")
+    (tmp_path / "huge.png").write_bytes(b"\x89PNG\r\n\x1a\n" + parts)
+    with pytest.raises(MediaError, match=r"can(not)? be"):
+        read_still(tmp_path / "huge.png")

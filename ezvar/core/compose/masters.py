@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from ezvar.core.framing import framed, picture_size
 from ezvar.core.lock import mix_at
-from ezvar.core.media import Planes
+from ezvar.core.media import Cel, Planes, laid_over
 from ezvar.core.model import Document, Master, Shot
 from ezvar.core.text import caption_cel, shown_at, title_cel, titles_at
 
@@ -45,17 +46,25 @@ def frame(doc: Document, master: Master, at: int, pictures: Pictures, scale: flo
             shot = doc.shot_at(at)
             if not doc.is_textless(shot.id):
                 drawn = covered(doc, shot, master, at, drawn, picture_size(doc, shot), title.cover)
+    size = drawn.width, drawn.height
+    return laid_over(_cels(doc, master, at, pictures, size, shown), drawn)
+
+
+def _cels(
+    doc: Document, master: Master, at: int, pictures: Pictures, size: tuple[int, int], shown: Shown
+) -> Iterator[tuple[Cel, float]]:
+    """What lies over the picture, the lowest first: layers of the lock, titles, captions; each with how much of it is
+    seen."""
     for layer in doc.lock.layers if shown.layers else ():
-        if (seen := layer.seen(at)) > 0:
-            cel = pictures.of_layer(layer, at, master, (drawn.width, drawn.height))
-            drawn = drawn if cel is None else cel.over(drawn, seen)
+        if (seen := layer.seen(at)) > 0 and (cel := pictures.of_layer(layer, at, master, size)) is not None:
+            yield cel, seen
     for title in titles_at(doc, master, at) if shown.layers else ():
-        cel, seen = title_cel(doc, title, master, at, (drawn.width, drawn.height))
-        drawn = drawn if cel is None or seen <= 0 else cel.over(drawn, seen)
+        made, seen = title_cel(doc, title, master, at, size)
+        if made is not None and seen > 0:
+            yield made, seen
     for track, caption in shown_at(doc, master, at) if shown.captions else ():
-        cel = caption_cel(doc, track, caption, master, (drawn.width, drawn.height))
-        drawn = drawn if cel is None else cel.over(drawn)
-    return drawn
+        if (cel := caption_cel(doc, track, caption, master, size)) is not None:
+            yield cel, 1.0
 
 
 def _edit(doc: Document, master: Master, at: int, pictures: Pictures, scale: float, shown: Shown) -> Planes:

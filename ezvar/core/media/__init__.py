@@ -1,6 +1,6 @@
 """Movies: facts, frame-exact pictures and their sound."""
 
-from .cel import Cel, black_of, cel_of, read_cel
+from .cel import Cel, black_of, cel_of, laid_over, read_cel
 from .colour import ColourTags
 from .container import fingerprint
 from .facts import MOVIE_SUFFIXES, AudioFacts, Begun, MovieFacts, media_label, probe, unseen
@@ -34,6 +34,7 @@ __all__ = [
     "coding_levels",
     "fingerprint",
     "fit_within",
+    "laid_over",
     "luma_weights",
     "media_label",
     "probe",

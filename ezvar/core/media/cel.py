@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -65,10 +66,10 @@ class Cel:
         part = self.planes.cut(left, top, right, foot)
         return Cel(part, self.opacity[top:foot, left:right], self.left + left, self.top + top)
 
-    def over(self, ground: Planes, seen: float = 1.0) -> Planes:
-        """This cel, of which ``seen`` 0..1 is seen, over a picture that holds all of it, coded as that is.
+    def lay_on(self, ground: Planes, into: tuple[np.ndarray, np.ndarray, np.ndarray], seen: float) -> None:
+        """Lay this cel, of which ``seen`` 0..1 is seen, over samples that are coded as ``ground``, which it changes.
 
-        Beside it the picture stays as it is, to the sample.
+        Beside it they stay as they are.
         """
         high, wide = self.opacity.shape
         cel = self.planes.coded_as(ground)
@@ -76,15 +77,26 @@ class Cel:
         top, left = self.top, self.left
         rows, columns = slice(top, top + high), slice(left, left + wide)
         half = slice(top // 2, top // 2 + cel.u.shape[0]), slice(left // 2, left // 2 + cel.u.shape[1])
-        y, u, v = ground.y.copy(), ground.u.copy(), ground.v.copy()
-        for plane, place, (adds, keeps) in zip((y, u, v), ((rows, columns), half, half), parts, strict=True):
+        for plane, place, (adds, keeps) in zip(into, ((rows, columns), half, half), parts, strict=True):
             plane[place] = (plane[place] * keeps + adds) >> 8
-        return replace(ground, y=y, u=u, v=v)
 
     @cached_property
     def _all_of_it(self) -> list[tuple[np.ndarray, np.ndarray]]:
         """What is the same for every picture that it lies over."""
         return _weighed(self.planes, self.opacity, 1.0)
+
+
+def laid_over(cels: Iterable[tuple[Cel, float]], ground: Planes) -> Planes:
+    """Cels over a picture that holds all of them, each with how much of it is seen, 0..1, the first lowest.
+
+    Beside them the picture stays as it is, to the sample.
+    """
+    made: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None
+    for cel, seen in cels:
+        if made is None:
+            made = ground.y.copy(), ground.u.copy(), ground.v.copy()
+        cel.lay_on(ground, made, seen)
+    return ground if made is None else replace(ground, y=made[0], u=made[1], v=made[2])
 
 
 def _weighed(planes: Planes, opacity: np.ndarray, seen: float) -> list[tuple[np.ndarray, np.ndarray]]:

@@ -391,6 +391,10 @@ class Document:
                 return candidate
         raise KeyError(track)
 
+    def place_of_track(self, track: str) -> int:
+        """The place of a track among the tracks, from 0, the lowest first."""
+        return next(k for k, t in enumerate(self.tracks) if t.id == track)
+
     def style(self, track: str, master: str) -> CaptionStyle | None:
         """The style of a track in a master, once one was chosen."""
         return next((s.style for s in self.styles if (s.track, s.master) == (track, master)), None)

@@ -30,7 +30,7 @@ def style_of(doc: Document, track: CaptionTrack, master: Master) -> CaptionStyle
         return chosen
     first = CaptionStyle()
     margin = _TALL_MARGIN if master.width < _TALL * master.height else first.margin
-    above = next((k for k, t in enumerate(doc.tracks) if t.id == track.id), 0)
+    above = doc.place_of_track(track.id)
     return replace(first, margin=min(0.8, margin + above * (_block_high(first, master) + _ONE_AFTER_ANOTHER)))
 
 

@@ -7,16 +7,17 @@ from dataclasses import dataclass, replace
 
 from ezvar.core import edits
 from ezvar.core.evidence import Analysis
-from ezvar.core.model import Caption, CaptionTrack, Document, Master, time_of
+from ezvar.core.model import Caption, CaptionTrack, Document, Master, Span, joined_spans, time_of
 
 from ..setting.breaking import pieces
 from ..setting.layout import lay_out
 from ..showing import asked_of, laid_out, language_used
 from .clearing import cleared
-from .problems import CaptionChecks, CaptionProblem
+from .problems import CaptionChecks, CaptionProblem, in_frame
 
 _SMALLEST = 0.6  # of the style's size, that is offered for one caption
 _STEP = 0.02
+_MARGINS = (0.1, 0.14, 0.18, 0.22, 0.26, 0.3)  # at the sides, that are tried for a narrower caption
 _WORTH = 0.5  # of the time that is missing, from which more of it is worth being offered
 
 Change = Callable[[Document], Document]
@@ -69,7 +70,10 @@ def _offers(
         yield from _joined(track, caption)
     elif name == "not sure":
         yield Offer("The words are right", lambda d: edits.put_captions(d, track.id, [replace(caption, unsure=())]))
-    elif name in ("over a face", "over writing", "over a title", "over captions", "behind controls"):
+    elif name == "behind controls":
+        yield from _narrower(doc, track, caption, master, checks, analysis)
+        yield from _elsewhere(doc, track, caption, master, checks, analysis)
+    elif name in ("over a face", "over writing", "over a title", "over captions"):
         yield from _elsewhere(doc, track, caption, master, checks, analysis)
 
 
@@ -133,6 +137,26 @@ def _joined(track: CaptionTrack, caption: Caption) -> Iterator[Offer]:
     if place + 1 < len(track.captions):
         following = track.captions[place + 1]
         yield Offer("Join it with the next", lambda d: edits.join_captions(d, track.id, [caption.id, following.id]))
+
+
+def _narrower(
+    doc: Document, track: CaptionTrack, caption: Caption, master: Master, checks: CaptionChecks,
+    analysis: Analysis | None,
+) -> Iterator[Offer]:  # fmt: skip
+    """In more and shorter lines, where these stand beside what is drawn over the picture."""
+    asked = asked_of(doc, track, caption, master)
+    for margin in _MARGINS:
+        if margin <= asked.style.side_margin:
+            continue
+        narrow = replace(asked, style=replace(asked.style, side_margin=margin))
+        laid = lay_out(narrow, master.width, master.height)
+        rect = in_frame(laid.rect, master)
+        if laid.fits and next(checks.collisions(doc, track, caption, master, rect, analysis), None) is None:
+            spans: list[Span] = []
+            for line in laid.lines:
+                spans += [*([Span("\n")] if spans else []), *line.spans]
+            yield _differing(f"Broken narrower, in {len(laid.lines)} lines", caption, master, spans=joined_spans(spans))
+            return
 
 
 def _elsewhere(

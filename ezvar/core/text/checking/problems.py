@@ -34,6 +34,7 @@ SHORT: dict[ProblemName, str] = {
 }  # fmt: skip
 """A few words for each, to stand under a small picture."""
 _HAIR = 0.002
+_MOST_KEPT = 100_000  # captions in masters, whose problems are remembered
 HIDES_FACE, HIDES_WRITING, HIDES_CORNER = 0.08, 0.05, 0.02
 """Parts of a face, a block of writing and a caption that may be hidden and are not told."""
 
@@ -55,6 +56,7 @@ class CaptionChecks:
 
     def __init__(self) -> None:
         self._seen = SeenInMasters()
+        self._kept: dict[tuple[str, str], tuple[tuple[object, ...], tuple[tuple[ProblemName, str], ...]]] = {}
 
     def all(self, doc: Document, analysis: Analysis | None = None, taken: Taken | None = None) -> list[CaptionProblem]:
         """Every problem of all titles and captions in all masters, each in order of time.
@@ -90,10 +92,34 @@ class CaptionChecks:
             differing = doc.differs(caption.id, master.id)
             if differing.hidden:
                 continue
-            laid = laid_out(doc, track, caption, master)
-            for name, said in self._in_master(doc, track, caption, master, laid, analysis, taken):
+            for name, said in self._known(doc, track, caption, master, analysis, taken):
                 if name not in differing.right:
                     yield CaptionProblem(track.id, caption.id, master.id, name, said)
+
+    def _known(
+        self, doc: Document, track: CaptionTrack, caption: Caption, master: Master, analysis: Analysis | None,
+        taken: Taken | None,
+    ) -> tuple[tuple[ProblemName, str], ...]:  # fmt: skip
+        """What is wrong with a caption in a master; worked out again only where something that it depends on is
+        another."""
+        frames = caption.frames(doc.lock.rate)
+        depends = (
+            caption, master, doc.style(track.id, master.id), doc.differs(caption.id, master.id), doc.lock, doc.titles,
+            doc.placed, doc.textless, doc.textless_shots, track.limits, language_used(track), analysis, taken,
+            track.levels.get(caption.id), len(doc.tracks), doc.place_of_track(track.id),
+            *(other for other in doc.tracks if other.id != track.id),
+            *(doc.framing(shot.id, master.id) for shot in _shots(doc, frames.start, frames.end)),
+        )  # fmt: skip
+        key = caption.id, master.id
+        found = self._kept.get(key)
+        if found is not None and _alike(found[0], depends):
+            return found[1]
+        laid = laid_out(doc, track, caption, master)
+        made = tuple(self._in_master(doc, track, caption, master, laid, analysis, taken))
+        if len(self._kept) > _MOST_KEPT:
+            self._kept.clear()
+        self._kept[key] = depends, made
+        return made
 
     def of_title(self, doc: Document, title: Title, analysis: Analysis | None = None) -> Iterator[CaptionProblem]:
         """What is wrong with a title."""
@@ -237,6 +263,10 @@ def _shots(doc: Document, start: int, end: int) -> Iterator[Shot]:
     while k < len(doc.shots) and doc.shots[k].start < end:
         yield doc.shots[k]
         k += 1
+
+
+def _alike(some: tuple[object, ...], others: tuple[object, ...]) -> bool:
+    return len(some) == len(others) and all(a is b or a == b for a, b in zip(some, others, strict=True))
 
 
 Taken = Mapping[tuple[str, str], Rect]
