@@ -9,7 +9,7 @@ import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
-from ezvar.app.stages.text.dialogs import FindDialog, SpreadDialog, TakingDialog
+from ezvar.app.stages.text.dialogs import FindDialog, SpreadDialog, TakingDialog, TrackDialog
 from ezvar.core.text import STYLES, CaptionChecks, read_captions, service_named
 
 from ..driving import ALT, CTRL, LEFT, SHIFT, button, click, drag, press, rest
@@ -184,6 +184,67 @@ def test_captions_are_raised_clear_found_and_given_out(text, qtbot, monkeypatch,
     rest(qtbot, text)
     assert len(list((tmp_path / "out").glob("*.vtt"))) == 2
     assert read_captions(next((tmp_path / "out").glob("*.vtt"))).captions[1].text == "Bis bald, ihr Freunde"
+
+
+def test_a_track_is_named_limited_hidden_and_locked(text, qtbot):
+    work = text.desk.text_work
+    dialog = TrackDialog(text.pages["text"].tools, work.track)
+    dialog.name.setText("Deutsch")
+    dialog.pace.setValue(60)
+    dialog.shortest.setValue(0)
+    dialog.locked.setChecked(True)
+    dialog.change()
+    looked(qtbot, text)
+    assert (work.track.name, work.track.limits.letters_a_second, work.track.locked) == ("Deutsch", 60, True)
+    assert "too quick" not in {p.name for p in work.problems}
+    press(qtbot, text, Qt.Key.Key_Delete)
+    assert len(captions(text)) == 2
+    dialog = TrackDialog(text.pages["text"].tools, work.track)
+    dialog.locked.setChecked(False)
+    dialog.shown.setChecked(False)
+    dialog.change()
+    looked(qtbot, text)
+    assert work.problems == ()
+    dialog.shortest.setValue(9)
+    dialog.longest.setValue(1)
+    dialog.change()
+    assert "cannot be" in dialog.said.text()
+
+
+def test_titles_are_made_typed_dragged_and_placed_by_keys(stage, qtbot):
+    press(qtbot, stage, Qt.Key.Key_4, CTRL)
+    page, work, session = stage.pages["text"], stage.desk.title_work, stage.session
+    session.at.go(10)
+    press(qtbot, stage, Qt.Key.Key_A, SHIFT)
+    qtbot.keyClicks(page.title.field, "Ilma")
+    qtbot.keyClick(page.title.field, Qt.Key.Key_Escape)
+    looked(qtbot, stage)
+    (title,) = session.project.document.titles
+    assert (title.kind, title.lines, title.start) == ("lower third", ("Ilma",), 10)
+    session.at.go(20)
+    box = page.board.boxes()[1]
+    item = page.board._item_box(title.id, session.project.document.masters[1], box)
+    drag(qtbot, page.board, item.center(), QPointF(0, -box.height() / 4))
+    assert session.at.master_id == "square"
+    assert work.stands().y == pytest.approx(-0.25, abs=0.02)
+    assert session.project.document.stands(title.id, "tall").y == 0
+    press(qtbot, stage, Qt.Key.Key_Right, ALT)
+    press(qtbot, stage, Qt.Key.Key_Plus)
+    assert (work.stands().x, work.stands().scale) == (0.01, 1.02)
+    looked(qtbot, stage)
+    assert "moved, 102 % as large" in page._differs.text()
+    page.title.kind.setCurrentIndex(page.title.kind.findData("end card"))
+    page.title.kind.activated.emit(page.title.kind.currentIndex())
+    assert session.project.document.titles[0].kind == "end card"
+    block = next(b for b in page.lane.blocks() if b.is_title)
+    drag(qtbot, page.lane, QPointF(block.box.right() - 2, block.box.center().y()), QPointF(-40, 0), ALT)
+    assert session.project.document.titles[0].end < title.end
+    press(qtbot, stage, Qt.Key.Key_H)
+    assert work.stands().hidden
+    press(qtbot, stage, Qt.Key.Key_S)
+    assert work.stands().nothing
+    press(qtbot, stage, Qt.Key.Key_Delete)
+    assert session.project.document.titles == ()
 
 
 def test_captions_are_written_from_nothing_and_removed(stage, qtbot):

@@ -16,9 +16,20 @@ from ezvar.core import compose, edits
 from ezvar.core.errors import MediaError
 from ezvar.core.lock import LockReader
 from ezvar.core.media import black, laid_over, read_still
-from ezvar.core.model import DESIGNS, Caption, CaptionTrack, Master, Placed, Span, Title, make_master
+from ezvar.core.model import (
+    DESIGNS,
+    Caption,
+    CaptionStyle,
+    CaptionTrack,
+    Keyframe,
+    Master,
+    Placed,
+    Span,
+    Title,
+    make_master,
+)
 from ezvar.core.store import load_project
-from ezvar.core.text import DESIGNS_KEPT, SAFE, CaptionChecks, NamedDesign, shipped_zones, title_laid_out
+from ezvar.core.text import DESIGNS_KEPT, SAFE, CaptionChecks, NamedDesign, laid_out, shipped_zones, title_laid_out
 from ezvar.core.text.setting.titles import draw_title, lay_out_title
 from ezvar.demo import DEMO_PROJECT
 
@@ -163,3 +174,25 @@ def test_images_that_claim_more_than_can_be_are_refused(tmp_path):
     (tmp_path / "huge.png").write_bytes(b"\x89PNG\r\n\x1a\n" + parts)
     with pytest.raises(MediaError, match=r"can(not)? be"):
         read_still(tmp_path / "huge.png")
+
+
+def test_text_stands_in_the_free_band_where_the_picture_is_shown_whole(doc):
+    tall = doc.masters[0]
+    shot = doc.shot_at(830)
+    whole = replace(doc.framing(shot.id, tall.id).panes[0], keys=(Keyframe(0, 0.5, 0.5, 0.3164),), by_hand=())
+    framing = replace(doc.framing(shot.id, tall.id), panes=(whole,), decided="by hand")
+    shown = edits.set_framings(doc, [framing])
+    title = lower_third(820, 870, band=True)
+    caption = Caption("c", 33_000, 34_000, (Span("under the picture"),))
+    for base in (doc, shown):
+        base = edits.put_title(edits.add_track(base, CaptionTrack("k", "k", (caption,))), title)
+        base = edits.set_style(base, "k", [tall.id], CaptionStyle(band=True, down="top", margin=0.1))
+        laid, words = title_laid_out(base, title, tall).block, laid_out(base, base.tracks[0], caption, tall).rect
+        if base.framing(shot.id, tall.id) == framing:
+            picture = 1080 * 9 / 16
+            below, above = (1920 + picture) / 2, (1920 - picture) / 2
+            assert laid.y + laid.height / 2 == pytest.approx((below + 1920) / 2, abs=8)
+            assert words.y + words.height / 2 == pytest.approx(above / 2, abs=8)
+        else:
+            assert laid == title_laid_out(base, lower_third(820, 870), tall).block
+            assert words.y == pytest.approx(0.1 * 1920, abs=2)

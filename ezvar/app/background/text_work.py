@@ -212,6 +212,14 @@ class TextWork(QObject):
 
     # Changes
 
+    def _free(self) -> tuple[CaptionTrack, Caption] | None:
+        """The present caption, where its track is not locked; says so where it is."""
+        present = self.present
+        if present is not None and present[0].locked:
+            self._session.messages.say(f"The track “{present[0].name}” is locked.")
+            return None
+        return present
+
     def edit(self, label: str, change: Callable[[Document], Document], gesture: Hashable = None) -> None:
         """Change the document, one step of undo for all changes of one ``gesture``; says why where it cannot be."""
         session = self._session
@@ -229,7 +237,7 @@ class TextWork(QObject):
 
     def take_offer(self, number: int) -> None:
         offers = self.offers()
-        if number < len(offers):
+        if number < len(offers) and self._free() is not None:
             offer = offers[number]
             self.edit(self._named(offer.said), offer.change)
 
@@ -255,7 +263,7 @@ class TextWork(QObject):
 
     def type(self, markup: str) -> None:
         """Give the present caption a text, with <i>, <b> and <u> as tags."""
-        present = self.present
+        present = self._free()
         if present is not None and markup.strip():
             track, caption = present
             spans = spans_of(markup, entities=False)
@@ -266,7 +274,7 @@ class TextWork(QObject):
 
     def retime(self, start: int, end: int, gesture: Hashable = None) -> None:
         """Let the present caption stand from and to these milliseconds of the lock."""
-        present = self.present
+        present = self._free()
         if present is not None:
             track, caption = present
             self.edit(
@@ -276,7 +284,7 @@ class TextWork(QObject):
 
     def split(self, letter: int) -> None:
         """Split the present caption before a letter of its text; at the playhead, where this is inside of it."""
-        present = self.present
+        present = self._free()
         if present is None:
             return
         track, caption = present
@@ -286,7 +294,7 @@ class TextWork(QObject):
 
     def join(self) -> None:
         """Join the present caption with the next one of its track."""
-        present = self.present
+        present = self._free()
         if present is None:
             return
         track, caption = present
@@ -300,7 +308,7 @@ class TextWork(QObject):
         )
 
     def remove(self) -> None:
-        present = self.present
+        present = self._free()
         if present is not None:
             track, caption = present
             self.edit(self._named("Remove"), lambda d: edits.remove_captions(d, track.id, [caption.id]))
@@ -360,7 +368,7 @@ class TextWork(QObject):
 
     def differ(self, label: str, change: Callable[[Differing], Differing], gesture: Hashable = None) -> None:
         """Change how the present caption differs in the active master."""
-        present, master = self.present, self._session.at.master
+        present, master = self._free(), self._session.at.master
         if present is not None and master is not None:
             caption = present[1].id
             self.edit(self._named(label), lambda d: edits.differ_by(d, [caption], [master.id], change), gesture)

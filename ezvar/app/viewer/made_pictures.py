@@ -9,6 +9,7 @@ from PyQt6.QtCore import QObject, QSize, pyqtSignal
 from PyQt6.QtGui import QImage
 
 from ezvar.app.session.jobs import later
+from ezvar.app.session.session import Session
 from ezvar.core import compose
 from ezvar.core.compose import Given, LockPictures
 from ezvar.core.errors import EzvarError
@@ -16,6 +17,7 @@ from ezvar.core.lock import LockReader
 from ezvar.core.media import Planes
 from ezvar.core.memory import Memory, Room
 from ezvar.core.model import Document, Master
+from ezvar.core.text import asked_of, shown_at, titles_at
 from ezvar.core.threads import Worker
 from ezvar.core.viewing import Proxy
 
@@ -33,6 +35,24 @@ class Wanted:
     master: Master
     frame: int
     size: QSize
+
+
+def wanted_picture(doc: Document, master: Master, frame: int, size: QSize) -> Wanted:
+    """A picture of a master at a lock frame, at most so large, named by all that it shows."""
+    shot = doc.shot_at(frame)
+    depends = (
+        frame, (master.width, master.height), master.backdrop, doc.framing(shot.id, master.id), shot.uses,
+        doc.is_textless(shot.id), tuple(titles_at(doc, master, frame)), doc.placed,
+        tuple(asked_of(doc, track, caption, master) for track, caption in shown_at(doc, master, frame)),
+        size.width(), size.height(),
+    )  # fmt: skip
+    return Wanted(depends, doc, master, frame, size)
+
+
+def made_pictures(session: Session) -> MadePictures | None:
+    """Pictures of the open lock; ``None`` while there are none to be drawn from."""
+    proxy = session.media.proxy
+    return None if proxy is None else MadePictures(session.project.document, proxy, session.memory)
 
 
 class MadePictures(QObject):

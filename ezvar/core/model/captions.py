@@ -145,7 +145,8 @@ class CaptionStyle:
     ``ground_opacity`` 0..1. ``margin`` is the way from the side ``down`` of
     the frame, as a part of its height, ``side_margin`` from left and right, as
     a part of its width. ``font`` is a font file's path with ``font_content``,
-    its digest, empty where the family is shipped.
+    its digest, empty where the family is shipped. ``band``: in the middle of
+    the free band above or below the picture, where that is shown whole.
     """
 
     family: str = FAMILY
@@ -168,6 +169,7 @@ class CaptionStyle:
     margin: float = 0.1
     side_margin: float = 0.06
     lines: int = 2
+    band: bool = False
 
     def __post_init__(self) -> None:
         for name, value, low, high in (

@@ -29,6 +29,7 @@ class TitleDesign:
     ``ground_opacity`` 0 has none; ``stripe`` a stripe's at its side, empty
     for none. ``angle`` in degrees, clockwise. ``icon`` is an image's path that
     stands before the text. It comes and goes by a movement over so many frames.
+    ``band``: in the free band above or below the picture, where there is one.
     """
 
     family: str = FAMILY
@@ -53,6 +54,7 @@ class TitleDesign:
     comes: Movement = "fade"
     goes: Movement = "fade"
     frames: int = 10
+    band: bool = False
 
     def __post_init__(self) -> None:
         finite(angle=self.angle)

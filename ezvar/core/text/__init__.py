@@ -35,6 +35,7 @@ from .kept import (
     ZONES,
     NamedDesign,
     NamedStyle,
+    known_zones,
     shipped_zones,
     zones_for,
 )
@@ -100,6 +101,7 @@ __all__ = [
     "give_captions",
     "in_frame",
     "in_lock",
+    "known_zones",
     "laid_out",
     "language_used",
     "parse_offset",

@@ -45,6 +45,11 @@ def shipped_zones() -> tuple[ZoneProfile, ...]:
     return ZONES.load(Path(__file__).with_name("zones.json"))
 
 
+def known_zones() -> tuple[ZoneProfile, ...]:
+    """The profiles that are shipped, and the user's own. Raises `ProjectError` where these cannot be read."""
+    return (*shipped_zones(), *ZONES.load())
+
+
 def zones_for(master: Master, profiles: Iterable[ZoneProfile]) -> list[ZoneProfile]:
     """The profiles that are made for a master's shape."""
     shape = master.width / master.height

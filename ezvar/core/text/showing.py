@@ -9,8 +9,9 @@ from dataclasses import replace
 from cachetools import LRUCache
 
 from ezvar.core.media import Cel
-from ezvar.core.model import Caption, CaptionStyle, CaptionTrack, Document, Master, Placed, Rect, Title
+from ezvar.core.model import Caption, CaptionStyle, CaptionTrack, Document, Master, Rect, Title
 
+from .band import free_band
 from .setting.drawing import draw_laid_out
 from .setting.layout import LaidOut, Wanted, lay_out, wanted
 from .setting.titles import LaidTitle, draw_title, lay_out_title, on_its_way, scaled_title
@@ -67,7 +68,14 @@ def asked_of(doc: Document, track: CaptionTrack, caption: Caption, master: Maste
     if level:  # the one that began before stays where it is
         up = level * (_block_high(style, master) + _ONE_AFTER_ANOTHER) * (1 if style.down != "top" else -1)
         differing = replace(differing, raised=min(1.0, max(-1.0, differing.raised + up)))
-    return wanted(caption, style, differing, language_used(track))
+    asked = wanted(caption, style, differing, language_used(track))
+    if style.band and asked.place is None and style.down != "middle":
+        frames = caption.frames(doc.lock.rate)
+        band = free_band(doc, master, (frames.start, (frames.start + frames.end) // 2, frames.end - 1), style.down)
+        if band is not None and band[1] - band[0] >= _block_high(style, master):
+            x = {"left": style.side_margin, "centre": 0.5, "right": 1 - style.side_margin}[style.across]
+            asked = replace(asked, place=(x, sum(band) / 2, style.across, "middle"))
+    return asked
 
 
 def _block_high(style: CaptionStyle, master: Master) -> float:
@@ -151,7 +159,16 @@ _CELS = _Cels()
 
 def title_laid_out(doc: Document, title: Title, master: Master) -> LaidTitle:
     """How a title stands in a master, in its pixels."""
-    return lay_out_title(title, doc.stands(title.id, master.id), master.width, master.height)
+    placed, band = doc.stands(title.id, master.id), _band_of(doc, title, master)
+    return lay_out_title(title, placed, master.width, master.height, band)
+
+
+def _band_of(doc: Document, title: Title, master: Master) -> tuple[float, float] | None:
+    """The free band that a title stands in, if it is to and there is one."""
+    design = title.design
+    if not design.band or design.down == "middle":
+        return None
+    return free_band(doc, master, (title.start, (title.start + title.end) // 2, title.end - 1), design.down)
 
 
 def titles_at(doc: Document, master: Master, frame: int) -> Iterator[Title]:
@@ -171,20 +188,14 @@ def title_cel(
     movement, come = title.come(frame)
     shift, seen, part = on_its_way(movement, come)
     moving = shift != (0.0, 0.0) or part < 1
-    placed = doc.stands(title.id, master.id)
+    laid = title_laid_out(doc, title, master)
+
+    def drawn(by: tuple[float, float] = (0.0, 0.0)) -> Cel | None:
+        return draw_title(title, scaled_title(laid, size[0] / master.width), size, by, part)
+
     if not moving:
-        key = replace(title, id="", start=0, end=1, name=""), placed, (master.width, master.height), size
-        return _CELS.made(key, lambda: _drawn_title(title, placed, master, size)), seen
-    by = size[0] * shift[0], size[1] * shift[1]
-    return _drawn_title(title, placed, master, size, by, part), seen
-
-
-def _drawn_title(
-    title: Title, placed: Placed, master: Master, size: tuple[int, int], shift: tuple[float, float] = (0.0, 0.0),
-    part: float = 1.0,
-) -> Cel | None:  # fmt: skip
-    laid = lay_out_title(title, placed, master.width, master.height)
-    return draw_title(title, scaled_title(laid, size[0] / master.width), size, shift, part)
+        return _CELS.made((title.kind, title.design, laid, size), drawn), seen
+    return drawn((size[0] * shift[0], size[1] * shift[1])), seen
 
 
 def scaled(laid: LaidOut, by: float) -> LaidOut:

@@ -5,16 +5,18 @@ from __future__ import annotations
 from functools import partial
 
 from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPixmap
+from PyQt6.QtGui import QMouseEvent, QPainter
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from ezvar.app.commands import Workbench
 from ezvar.app.kit import theme
 from ezvar.app.kit.controls import label, paper, pip, rule, stamp
+from ezvar.app.session.jobs import later
 from ezvar.app.session.session import Session
-from ezvar.app.viewer.pictures import Kept, Stills
-from ezvar.core.framing import NEEDS_A_LOOK, Size, framed, pane_window, picture_size, sentences
-from ezvar.core.model import Framing, Master, Shot, doubt
+from ezvar.app.viewer.made_pictures import MadePictures, made_pictures, wanted_picture
+from ezvar.app.viewer.pictures import Viewer
+from ezvar.core.framing import NEEDS_A_LOOK, framed, sentences
+from ezvar.core.model import Master, Shot, doubt
 
 from ..stage import Page
 from . import commands
@@ -85,23 +87,21 @@ class _Cells(QStyledItemDelegate):
         painter.restore()
 
     def _result(self, painter: QPainter, cell: QRectF, shot: Shot, master: Master) -> None:
-        """A small result, cut from the still of the shot's middle."""
+        """A small result: the shot's middle, as it will be made."""
         session = self._stage.session
-        doc, size = session.project.document, picture_size(session.project.document, shot)
+        doc = session.project.document
         width = min((_HIGH - 18) * master.width / master.height, cell.width() - 100)
         height = width * master.height / master.width
         box = QRectF(cell.left() + 8, cell.center().y() - height / 2, width, height)
         painter.fillRect(box, theme.WELL_EMPTY)
         framing = framed(doc, shot, master)
-        image = (
-            self._stage.stills.get_near(shot.start, shot.end, (shot.start + shot.end) // 2)
-            if self._stage.stills
-            else None
-        )
-        if image is not None:
-            kept, ratio = self._stage.kept, self._stage.view.devicePixelRatioF()
-            key = (image.cacheKey(), framing.panes, master.id, round(width), round(height), ratio)
-            painter.drawPixmap(box.topLeft(), kept.get(key, lambda: _cropped(image, framing, master, size, box, ratio)))
+        if self._stage.pictures is not None:
+            size_on_screen = (box.size() * self._stage.view.devicePixelRatioF()).toSize()
+            frame = (shot.start + shot.end) // 2
+            image = self._stage.pictures.get(wanted_picture(doc, master, frame, size_on_screen))
+            if image is not None:
+                image.setDevicePixelRatio(self._stage.view.devicePixelRatioF())
+                painter.drawImage(box.topLeft(), image)
         right, foot = box.right() + 84, box.bottom() - 10
         figure = doubt(framing.reasons)
         if framing.verdict != "open":
@@ -129,22 +129,6 @@ class _Cells(QStyledItemDelegate):
         return False
 
 
-def _cropped(image: QImage, framing: Framing, master: Master, size: Size, box: QRectF, ratio: float) -> QPixmap:
-    """The part of a still that the first pane's window shows at the start of its shot."""
-    window = pane_window(framing.panes[0], master, size, 0)
-    scale = box.width() / window.width
-    pixmap = QPixmap(round(box.width() * ratio), round(box.height() * ratio))
-    pixmap.setDevicePixelRatio(ratio)
-    pixmap.fill(theme.WELL)
-    painter = QPainter(pixmap)
-    painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-    painter.translate(box.width() / 2, box.height() / 2)
-    painter.rotate(-window.angle)
-    painter.drawImage(QRectF(-window.cx * scale, -window.cy * scale, size.width * scale, size.height * scale), image)
-    painter.end()
-    return pixmap
-
-
 class ReviewPage(Page[ReviewTools]):
     """Decisions out as timelines, and back in."""
 
@@ -152,8 +136,7 @@ class ReviewPage(Page[ReviewTools]):
         super().__init__(bench)
         session = self.session
         self.tools = ReviewTools(bench, Exchange(session))
-        self.stills: Stills | None = None
-        self.kept = Kept(self.session.memory)
+        self.pictures: MadePictures | None = None
         self.middle, column = paper((0, 0, 0, 0), 0)
         self._counts = label("", "soft")
         self._counts.setContentsMargins(16, 8, 16, 8)
@@ -183,10 +166,15 @@ class ReviewPage(Page[ReviewTools]):
         self.result.setText(said)
         self.show()
 
-    def set_stills(self, stills: Stills | None) -> None:
-        self.stills = stills
-        if stills is not None:
-            stills.arrived.connect(lambda *_: self.view.viewport().update())  # type: ignore[union-attr]
+    def set_viewer(self, viewer: Viewer | None) -> None:
+        if self.pictures is not None:
+            self.pictures.close()
+        self.pictures = made_pictures(self.session) if viewer is not None else None
+        if self.pictures is not None:
+            later(self.pictures.arrived, self._redraw)
+
+    def _redraw(self) -> None:
+        self.view.viewport().update()  # type: ignore[union-attr]
 
     def refresh(self) -> None:
         session, doc = self.session, self.session.project.doc

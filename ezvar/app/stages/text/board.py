@@ -16,7 +16,7 @@ from ezvar.app.viewer import well_drawing as drawing
 from ezvar.app.viewer.pictures import Result, View, Viewer
 from ezvar.app.viewer.well_places import screen_size
 from ezvar.core.model import Master, Placed, layer_key
-from ezvar.core.text import SHORT, in_frame, title_laid_out, titles_at
+from ezvar.core.text import ACTION_SAFE, SHORT, TITLE_SAFE, in_frame, title_laid_out, titles_at
 
 _MOST = QSize(3840, 2160)
 _SIDE, _HEAD, _FOOT = 16, 30, 44
@@ -37,7 +37,7 @@ class Board(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk, self.session = desk, desk.session
-        self.zones = True
+        self.zones, self.safe = True, False
         self._viewer: Viewer | None = None
         self._results: tuple[QImage | None, ...] = ()
         self._drag: _Drag | None = None
@@ -93,6 +93,11 @@ class Board(QWidget):
         )
         self._viewer.view = View(QSize(2, 2), session.project.doc, results, session.at.playing)
         self._viewer.request(session.at.frame)
+        self.update()
+
+    def turn_safe(self) -> None:
+        """Show the safe areas over the pictures, or not."""
+        self.safe = not self.safe
         self.update()
 
     def turn_zones(self) -> None:
@@ -183,6 +188,8 @@ class Board(QWidget):
             drawing.place_image(painter, image, box)
         if self.zones:
             self._draw_zones(painter, master, box)
+        if self.safe:
+            self._draw_safe(painter, box)
         line = theme.line_of(place)
         chosen = self._item_box(self.desk.title_work.item, master, box) if self.desk.title_work.item else QRectF()
         if not chosen.isEmpty():
@@ -214,6 +221,13 @@ class Board(QWidget):
                     QRectF(x, over.bottom(), 0, 0).topLeft(), QRectF(x + over.height(), over.top(), 0, 0).topLeft()
                 )
             painter.restore()
+
+    def _draw_safe(self, painter: QPainter, box: QRectF) -> None:
+        """The action-safe and the title-safe area."""
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for rect, colour in ((ACTION_SAFE, _HATCH), (TITLE_SAFE, _HATCH_EDGE)):
+            painter.setPen(QPen(colour, 1, Qt.PenStyle.DashLine))
+            painter.drawRect(drawing.scaled(QRectF(rect.x, rect.y, rect.width, rect.height), box))
 
     def _draw_words(self, painter: QPainter, master: Master, box: QRectF) -> None:
         present, title = self.desk.text_work.present, self.session.at.title

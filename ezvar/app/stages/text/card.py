@@ -13,11 +13,16 @@ from ezvar.app.background.desk import Desk
 from ezvar.app.kit import theme
 from ezvar.app.kit.colour_button import ColourButton
 from ezvar.app.kit.controls import fields, label, spin
-from ezvar.core.model import CaptionStyle
-from ezvar.core.text import SHIPPED, shipped_zones, tagged, zones_for
+from ezvar.core.errors import EzvarError
+from ezvar.core.model import CaptionStyle, ZoneProfile
+from ezvar.core.text import SHIPPED, known_zones, shipped_zones, tagged, zones_for
 
 _GROUNDS = (("none", "none"), ("lines", "behind each line"), ("block", "one block"))
-_DOWN = (("foot", "from the foot"), ("top", "from the top"), ("middle", "in the middle"))
+_DOWN = (
+    ("foot", "from the foot"), ("top", "from the top"), ("middle", "in the middle"),
+    ("foot band", "below the picture"), ("top band", "above the picture"),
+)  # fmt: skip
+"""Where captions stand; in the free band below or above the picture where that is shown whole."""
 _ACROSS = (("centre", "middle"), ("left", "left"), ("right", "right"))
 
 
@@ -147,6 +152,9 @@ class LookPart(QWidget):
             value = box.currentData()
             if value == "file":
                 self._choose_font()
+            elif key == "down":
+                side, _, band = value.partition(" ")
+                self._desk.text_work.change_style(down=side, band=bool(band))
             elif key == "family":
                 self._desk.text_work.change_style(family=value, font="", font_content="")
             else:
@@ -181,7 +189,7 @@ class LookPart(QWidget):
                 field.setValue(value)
         for box, chosen in (
             (self.weight, style.bold), (self.ground, style.ground),
-            (self.down, style.down), (self.across, style.across),
+            (self.down, f"{style.down} band" if style.band else style.down), (self.across, style.across),
         ):  # fmt: skip
             box.setCurrentIndex(box.findData(chosen))
         self._fill_families(style)
@@ -197,9 +205,17 @@ class LookPart(QWidget):
         self.family.setCurrentIndex(place)
         self.family.setToolTip(f"{style.family}, from {Path(style.font).name}" if style.font else style.family)
 
+    def _profiles(self) -> tuple[ZoneProfile, ...]:
+        """Those that can be chosen; where the user's own cannot be read that is told, and the shipped ones stay."""
+        try:
+            return known_zones()
+        except EzvarError as error:
+            self._desk.session.messages.say_problem(str(error))
+            return shipped_zones()
+
     def _fill_zones(self) -> None:
         master = self._desk.session.at.master
-        known = zones_for(master, shipped_zones()) if master else []
+        known = zones_for(master, self._profiles()) if master else []
         if master is not None and master.zones is not None and master.zones not in known:
             known = [*known, master.zones]
         self.zones.clear()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 from functools import partial
 from pathlib import Path
@@ -20,10 +21,10 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )
 
-from ezvar.app.kit.controls import label
+from ezvar.app.kit.controls import label, spin
 from ezvar.core import edits
 from ezvar.core.errors import EzvarError
-from ezvar.core.model import time_of
+from ezvar.core.model import CaptionLimits, CaptionTrack, time_of
 from ezvar.core.names import readable
 from ezvar.core.text import (
     ENCODINGS,
@@ -31,6 +32,7 @@ from ezvar.core.text import (
     Cues,
     give_captions,
     in_lock,
+    language_used,
     parse_offset,
     rate_change,
     read_captions,
@@ -219,6 +221,71 @@ class FindDialog(QDialog):
         self.said.setText(f"Replaced {count} times." if count else "No caption has it.")
         if count:
             work.edit(f"Replace “{self.words.text()}”", lambda d: changed)
+
+
+class TrackDialog(QDialog):
+    """A track by itself: its name, its language, whether it is shown and locked, what its captions should keep to."""
+
+    def __init__(self, tools: TextTools, track: CaptionTrack) -> None:
+        super().__init__(tools.bench.widget)
+        self.setWindowTitle("The track")
+        self._tools, self._track = tools, track
+        limits = track.limits
+        column, form = QVBoxLayout(self), QFormLayout()
+        self.name, self.language = QLineEdit(track.name), QLineEdit(track.language)
+        self.language.setPlaceholderText(f"told from its words: {language_used(track)}")
+        self.shown, self.locked = QCheckBox("Shown"), QCheckBox("Locked")
+        self.shown.setChecked(track.shown)
+        self.locked.setChecked(track.locked)
+        self.pace = spin(1, 60, 1, " letters a second")
+        self.shortest, self.longest = spin(0, 10, 2, " s"), spin(0.5, 60, 1, " s")
+        self.gap, self.line = spin(0, 25, 0, " frames"), spin(5, 200, 0, " letters")
+        for field, value in (
+            (self.pace, limits.letters_a_second), (self.shortest, limits.shortest / 1000),
+            (self.longest, limits.longest / 1000), (self.gap, limits.gap), (self.line, limits.letters_a_line),
+        ):  # fmt: skip
+            field.setValue(value)
+        for said, widget in (
+            ("Name", self.name), ("Language", self.language), ("", self.shown), ("", self.locked),
+            ("Read at most", self.pace), ("Stand at least", self.shortest), ("At most", self.longest),
+            ("Apart, or without a gap", self.gap), ("A line has at most", self.line),
+        ):  # fmt: skip
+            form.addRow(said, widget)
+        self.said = label("", "doubt")
+        self.said.setVisible(False)
+        if track.source:
+            column.addWidget(label(f"From {readable(Path(track.source).name)}, {track.encoding}.", "soft"))
+        column.addLayout(form)
+        column.addWidget(self.said)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons.accepted.connect(self.change)
+        buttons.rejected.connect(self.reject)
+        column.addWidget(buttons)
+
+    def change(self) -> None:
+        """Give the track what the fields say."""
+        try:
+            limits = CaptionLimits(
+                self.pace.value(), round(1000 * self.shortest.value()), round(1000 * self.longest.value()),
+                round(self.gap.value()), round(self.line.value()),
+            )  # fmt: skip
+        except ValueError as error:
+            self.said.setText(f"That cannot be: {error}.")
+            self.said.setVisible(True)
+            return
+        track = replace(
+            self._track, name=self.name.text().strip() or self._track.name, language=self.language.text().strip(),
+            shown=self.shown.isChecked(), locked=self.locked.isChecked(), limits=limits,
+        )  # fmt: skip
+        self._tools.work.edit(f"The track {track.name}", lambda d: edits.change_track(d, track))
+        self.accept()
+
+
+def ask_about_track(tools: TextTools) -> None:
+    """Show what a track is like, and change it."""
+    track = tools.work.track
+    if track is not None:
+        TrackDialog(tools, track).exec()
 
 
 class SpreadDialog(QDialog):

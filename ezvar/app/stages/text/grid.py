@@ -9,9 +9,9 @@ from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOption
 from ezvar.app.background.desk import Desk
 from ezvar.app.kit import theme
 from ezvar.app.session.jobs import later
-from ezvar.app.viewer.made_pictures import MadePictures, Wanted
+from ezvar.app.viewer.made_pictures import MadePictures, wanted_picture
 from ezvar.core.model import Caption, CaptionTrack, Document, Master
-from ezvar.core.text import SHORT, asked_of
+from ezvar.core.text import SHORT
 
 _HIGH, _GAP = 92, 6
 _LAST = 6000  # pictures whose last state is remembered, to be shown until the new one is drawn
@@ -166,14 +166,8 @@ class _CellDrawing(QStyledItemDelegate):
         if grid.pictures is not None:
             frames = caption.frames(doc.lock.rate)
             frame = min((frames.start + frames.end) // 2, doc.lock.frames - 1)
-            shot = doc.shot_at(frame)
             size = (box.size() * grid.devicePixelRatioF()).toSize()
-            hidden = doc.differs(caption.id, master.id).hidden
-            depends = (
-                frame, asked_of(doc, track, caption, master), hidden, doc.framing(shot.id, master.id),
-                (master.width, master.height), size.width(),
-            )  # fmt: skip
-            image = grid.pictures.get(Wanted(depends, doc, master, frame, size))
+            image = grid.pictures.get(wanted_picture(doc, master, frame, size))
         if image is not None:
             if len(grid.last) > _LAST:
                 grid.last.clear()

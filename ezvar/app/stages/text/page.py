@@ -12,7 +12,7 @@ from ezvar.app.kit import theme
 from ezvar.app.kit.controls import label, rule
 from ezvar.app.kit.keymap import shown
 from ezvar.app.session.jobs import later
-from ezvar.app.viewer.made_pictures import MadePictures
+from ezvar.app.viewer.made_pictures import MadePictures, made_pictures
 from ezvar.app.viewer.pictures import Stills, Viewer
 from ezvar.core.model import Title
 from ezvar.core.text import Offer
@@ -87,9 +87,7 @@ class TextPage(Page[TextTools]):
         self.board.set_viewer(viewer)
         if self._pictures is not None:
             self._pictures.close()
-        media, self._pictures = self.session.media, None
-        if viewer is not None and media.proxy is not None:
-            self._pictures = MadePictures(self.session.project.document, media.proxy, self.session.memory)
+        self._pictures = made_pictures(self.session) if viewer is not None else None
         self.grid.set_pictures(self._pictures)
 
     def set_stills(self, stills: Stills | None) -> None:

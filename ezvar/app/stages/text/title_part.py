@@ -15,7 +15,10 @@ from .card import TextField
 
 _KINDS = tuple((kind, kind) for kind in DESIGNS)
 _ACROSS = (("left", "at the left"), ("centre", "in the middle"), ("right", "at the right"))
-_DOWN = (("top", "at the top"), ("middle", "half-way"), ("foot", "at the foot"))
+_DOWN = (
+    ("top", "at the top"), ("middle", "half-way"), ("foot", "at the foot"), ("foot band", "below the picture"),
+    ("top band", "above the picture"),
+)  # fmt: skip
 _MOVES = (("none", "at once"), ("fade", "fading"), ("rise", "rising"), ("slide", "sliding"), ("open", "opening"))
 
 
@@ -38,7 +41,7 @@ class TitlePart(QWidget):
         change = self._work.change_design
         self.kind = self._choice("Kind of title", _KINDS, lambda v: self._work.set_kind(v))
         self.across = self._choice("Which side", _ACROSS, lambda v: change(across=v))
-        self.down = self._choice("How high", _DOWN, lambda v: change(down=v))
+        self.down = self._choice("How high", _DOWN, self._stand)
         self.comes = self._choice("How it comes", _MOVES, lambda v: change(comes=v))
         self.goes = self._choice("How it goes", _MOVES, lambda v: change(goes=v))
         self.letters = self._number("Size of the first line", 1, 40, 1, " %", lambda v: change(size=v / 100))
@@ -65,6 +68,10 @@ class TitlePart(QWidget):
              ("Turned", self.angle), ("Shadow", self.shadow), ("Dense", self.dense), ("Frames", self.length),
              ("Letters", self.colour), ("Bar", self.bar), ("Across", self.across_by), ("Down", self.down_by)),
         )  # fmt: skip
+
+    def _stand(self, chosen: str) -> None:
+        side, _, band = chosen.partition(" ")
+        self._work.change_design(down=side, band=bool(band))
 
     def _typed(self) -> None:
         if not self._filling:
@@ -116,8 +123,9 @@ class TitlePart(QWidget):
             self._of = title.id
         design, stands = title.design, self._work.stands()
         for box, value in (
-            (self.kind, title.kind), (self.across, design.across), (self.down, design.down),
-            (self.comes, design.comes), (self.goes, design.goes),
+            (self.kind, title.kind), (self.across, design.across),
+            (self.down, f"{design.down} band" if design.band else design.down), (self.comes, design.comes),
+            (self.goes, design.goes),
         ):  # fmt: skip
             box.setCurrentIndex(box.findData(value))
         for field, number in (

@@ -42,17 +42,20 @@ class LaidTitle:
 
 
 @lru_cache(maxsize=4096)
-def lay_out_title(title: Title, placed: Placed, width: int, height: int) -> LaidTitle:
+def lay_out_title(
+    title: Title, placed: Placed, width: int, height: int, band: tuple[float, float] | None = None
+) -> LaidTitle:
     """The layout of a title in a frame of a size in pixels.
 
     Its first layout keeps the side, the relative margin and the safe area in
     any shape, wraps its lines where they are too wide, and makes them smaller
-    where even that does not serve. ``placed`` then moves and scales all of it,
-    as far as the frame reaches.
+    where even that does not serve. In the middle of a free ``band``, fractions
+    of the height, where that holds it. ``placed`` then moves and scales all of
+    it, as far as the frame reaches.
     """
     shrunk = 1.0
     while True:
-        laid = _at_size(title, placed, shrunk, width, height)
+        laid = _at_size(title, placed, shrunk, width, height, band)
         fits = laid.block.width <= width * (1 - 2 * SAFE) + 1 and laid.block.height <= height * (1 - 2 * SAFE) + 1
         if fits or shrunk <= _SMALLEST:
             return laid
@@ -63,7 +66,9 @@ def face_of_design(design: TitleDesign) -> Face:
     return Face(design.family, design.font, design.font_content)
 
 
-def _at_size(title: Title, placed: Placed, shrunk: float, width: int, height: int) -> LaidTitle:
+def _at_size(
+    title: Title, placed: Placed, shrunk: float, width: int, height: int, band: tuple[float, float] | None
+) -> LaidTitle:
     design = title.design
     size = design.size * min(width, height) * shrunk * placed.scale
     pad = design.padding * size if design.ground_opacity > 0 or design.stripe else 0.1 * size
@@ -84,6 +89,8 @@ def _at_size(title: Title, placed: Placed, shrunk: float, width: int, height: in
     block_wide = text_wide + 2 * pad + stripe + beside
     block_high = max(text_high, icon[1] if icon else 0.0) + pad
     left, top = _corner(design, placed, block_wide, block_high, width, height)
+    if band is not None and block_high <= (band[1] - band[0]) * height:
+        top = sum(band) / 2 * height - block_high / 2 + placed.y * height
     text_left = left + pad + beside + (stripe if design.across != "right" else 0.0)
     lines, y = [], top + (block_high - text_high) / 2
     for spans, wide, own in rows:

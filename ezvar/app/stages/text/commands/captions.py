@@ -16,7 +16,7 @@ from ezvar.core.text import (
     split_place,
 )
 
-from ..dialogs import ask_find, ask_giving, ask_spreading, ask_taking
+from ..dialogs import ask_about_track, ask_find, ask_giving, ask_spreading, ask_taking
 from ..tools import TextTools, caption_there, captions_there, item_there, lock_there, placed_there
 
 TEXT: Menu[TextTools] = Menu("Text", when=caption_there, everywhere=False)
@@ -187,6 +187,11 @@ def shift(tools: TextTools) -> None:
         )
 
 
+@TEXT.command("text.track", "The track…", "Shift+I", when=captions_there)
+def about_track(tools: TextTools) -> None:
+    ask_about_track(tools)
+
+
 @TEXT.command("text.remove_track", "Remove the track", when=captions_there)
 def remove_track(tools: TextTools) -> None:
     track = tools.work.track
@@ -245,6 +250,11 @@ def as_track(tools: TextTools) -> None:
         tools.titles.back()
     else:
         tools.work.as_track()
+
+
+@TEXT.command("text.safe", "Show the safe areas, or not", "Shift+Z", when=lock_there)
+def safe(tools: TextTools) -> None:
+    tools.board.turn_safe()
 
 
 @TEXT.command("text.zones", "Show the overlay zones, or not", "Z", when=lock_there)

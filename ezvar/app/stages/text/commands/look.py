@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from ezvar.app.kit.commands import Menu
 from ezvar.core.errors import EzvarError
-from ezvar.core.text import STYLES, NamedStyle, fitting_size, read_font
+from ezvar.core.text import STYLES, ZONES, NamedStyle, fitting_size, known_zones, read_font
 
 from ..tools import TextTools, captions_there
 
@@ -18,6 +18,30 @@ def fitting(tools: TextTools) -> None:
     track, master, doc = tools.work.track, tools.session.at.master, tools.session.project.document
     if track is not None and master is not None:
         tools.work.change_style(size=fitting_size(doc, track, master))
+
+
+@LOOK.command("text.take_zones", "Take overlay zones from a file…")
+def take_zones(tools: TextTools) -> None:
+    file, _ = QFileDialog.getOpenFileName(tools.bench.widget, "Take overlay zones in", "", "Overlay zones (*.json)")
+    if file:
+        try:
+            new = ZONES.load(file)
+            ZONES.keep(*new)
+            tools.session.messages.say(
+                f"{len(new)} profiles of overlay zones can be chosen for masters of their shape."
+            )
+        except EzvarError as error:
+            tools.session.messages.say_problem(str(error))
+
+
+@LOOK.command("text.give_zones", "Write the overlay zones to a file…")
+def give_zones(tools: TextTools) -> None:
+    file, _ = QFileDialog.getSaveFileName(tools.bench.widget, "Write the overlay zones", "zones.json", "Zones (*.json)")
+    if file:
+        try:
+            ZONES.save(known_zones(), file)
+        except EzvarError as error:
+            tools.session.messages.say_problem(str(error))
 
 
 @LOOK.command("text.same", "The same look in all masters")
