@@ -80,7 +80,7 @@ def scrolling(doc: Document) -> None:
     window.session.project.edit("Many captions", doc)
     window.session.at.set_stage("text")
     end = time.monotonic() + 30
-    while time.monotonic() < end and window.desk.text_work.busy:
+    while time.monotonic() < end and window.desk.text_checks.busy:
         QCoreApplication.processEvents()
     grid = window.pages["text"].grid
     bar = grid.verticalScrollBar()

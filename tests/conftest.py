@@ -92,7 +92,9 @@ def window(qtbot, cache, qapp):
         project.written(project.whole, project.document, project.path, "")  # it is not asked about
     desk = window.desk
     window.close()
-    qtbot.waitUntil(lambda: not any(w.busy for w in (desk.of_shot, desk.framing_work, desk.text_work)), timeout=20_000)
+    qtbot.waitUntil(
+        lambda: not any(w.busy for w in (desk.of_shot, desk.framing_work, desk.text_checks)), timeout=20_000
+    )
     window.deleteLater()
     qtbot.wait(10)
 

@@ -9,7 +9,8 @@ import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
-from ezvar.app.stages.text.dialogs import FindDialog, SpreadDialog, TakingDialog, TrackDialog
+from ezvar.app.stages.text.dialogs import FindDialog, SpreadDialog, TrackDialog
+from ezvar.app.stages.text.taking_dialog import TakingDialog
 from ezvar.core.text import STYLES, CaptionChecks, read_captions, service_named
 
 from ..driving import ALT, CTRL, LEFT, SHIFT, button, click, drag, press, rest
@@ -51,7 +52,7 @@ def text(stage, qtbot, tmp_path):
 def looked(qtbot, window):
     """Wait until the captions were looked through, and everything is drawn."""
     rest(qtbot, window)
-    qtbot.waitUntil(lambda: not window.desk.text_work.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not window.desk.text_checks.busy, timeout=20_000)
     qtbot.wait(30)
 
 
@@ -63,7 +64,9 @@ def test_captions_are_listed_with_what_is_wrong_and_settled_by_keys(text, qtbot)
     page, work = text.pages["text"], text.desk.text_work
     assert text.session.at.stage == "text"
     assert text.strip.stages["text"].waiting == 2
-    assert [text.ledger.rows.figure(r) for r in text.ledger.rows.rows] == [work.waits(c.id) for c in captions(text)]
+    assert [text.ledger.rows.figure(r) for r in text.ledger.rows.rows] == [
+        text.desk.text_checks.waits(c.id) for c in captions(text)
+    ]
     assert work.present[1].text.startswith("Grüße")
     assert "letters a second" in page._doubt.text()
     offers = [b.text() for b in page.offers if b.isVisible()]
@@ -167,10 +170,13 @@ def test_captions_are_raised_clear_found_and_given_out(text, qtbot, monkeypatch,
     assert session.at.master.zones.name == "tall, controls right"
     page.look.margin.setValue(5)
     looked(qtbot, text)
-    assert "behind controls" in {p.name for p in work.problems}
+    assert "behind controls" in {p.name for p in text.desk.text_checks.problems}
     click(qtbot, page.card, "Raise all captions clear")
     looked(qtbot, text)
-    assert not {p.name for p in work.problems if p.master == "tall"} & {"behind controls", "over a face"}
+    assert not {p.name for p in text.desk.text_checks.problems if p.master == "tall"} & {
+        "behind controls",
+        "over a face",
+    }
     dialog = FindDialog(page.tools)
     dialog.words.setText("lieben")
     click(qtbot, dialog, "Find next") if dialog.isVisible() else dialog.find_next()
@@ -196,7 +202,7 @@ def test_a_track_is_named_limited_hidden_and_locked(text, qtbot):
     dialog.change()
     looked(qtbot, text)
     assert (work.track.name, work.track.limits.letters_a_second, work.track.locked) == ("Deutsch", 60, True)
-    assert "too quick" not in {p.name for p in work.problems}
+    assert "too quick" not in {p.name for p in text.desk.text_checks.problems}
     press(qtbot, text, Qt.Key.Key_Delete)
     assert len(captions(text)) == 2
     dialog = TrackDialog(text.pages["text"].tools, work.track)
@@ -204,7 +210,7 @@ def test_a_track_is_named_limited_hidden_and_locked(text, qtbot):
     dialog.shown.setChecked(False)
     dialog.change()
     looked(qtbot, text)
-    assert work.problems == ()
+    assert text.desk.text_checks.problems == ()
     dialog.shortest.setValue(9)
     dialog.longest.setValue(1)
     dialog.change()
@@ -285,4 +291,4 @@ def test_a_pasted_text_and_written_down_speech_become_tracks(stage, qtbot, monke
     rest(qtbot, stage)
     looked(qtbot, stage)
     assert [t.name for t in stage.session.project.document.tracks] == ["Pasted text", "Transcribed"]
-    assert "not sure" in {p.name for p in stage.desk.text_work.problems}
+    assert "not sure" in {p.name for p in stage.desk.text_checks.problems}

@@ -12,6 +12,7 @@ from .framing_work import FramingWork
 from .known_of_shot import KnownOfShot
 from .lock_work import LockWork
 from .panes_work import PanesWork
+from .text_checks import TextChecks
 from .text_work import TextWork
 from .title_work import TitleWork
 
@@ -27,7 +28,8 @@ class Desk:
         self.framing_work = FramingWork(session)
         self.panes_work = PanesWork(session, self.framing_work)
         self.of_shot = KnownOfShot(session)
-        self.text_work = TextWork(session)
+        self.text_checks = TextChecks(session)
+        self.text_work = TextWork(session, self.text_checks)
         self.title_work = TitleWork(session, self.text_work, self.analysing.frame_missing)
 
     def _begin_with_default_set(self) -> None:

@@ -143,8 +143,8 @@ class MainWindow(QMainWindow):
         session.media.back.connect(self._take_up_pictures)
         session.files.rate_needed.connect(partial(ask_rate, self))
         session.files.in_the_way.connect(partial(ask_in_the_way, self))
-        self.desk.text_work.ready.connect(self.strip.refresh)
-        self.desk.text_work.ready.connect(self.ledger.refresh)
+        self.desk.text_checks.ready.connect(self.strip.refresh)
+        self.desk.text_checks.ready.connect(self.ledger.refresh)
         self._soon = QTimer(self)  # several changes in one go are shown together
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._refresh)

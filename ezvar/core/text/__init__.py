@@ -2,17 +2,9 @@
 
 from .anew import Writing, textless_version, titled_anew, writing_in
 from .checking.clearing import cleared, raise_clear
+from .checking.in_time import SHORT, ProblemName
 from .checking.offers import Offer, caption_offers, split_place
-from .checking.problems import (
-    SHORT,
-    CaptionChecks,
-    CaptionProblem,
-    ProblemName,
-    Taken,
-    in_frame,
-    problem_line,
-    problem_values,
-)
+from .checking.problems import CaptionChecks, CaptionProblem, Taken, in_frame, problem_line, problem_values
 from .exchange import TakenCaptions, captions_of, give_captions, parse_offset, rate_change, take_captions
 from .formats import (
     ENCODINGS,

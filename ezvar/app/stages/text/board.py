@@ -49,7 +49,7 @@ class Board(QWidget):
         session.at.frame_changed.connect(lambda _: self.ask())
         for signal in (session.project.changed, session.at.master_changed, session.at.caption_changed):
             signal.connect(lambda *_: self.ask())
-        desk.text_work.ready.connect(self.update)
+        desk.text_checks.ready.connect(self.update)
 
     def set_viewer(self, viewer: Viewer | None) -> None:
         self._viewer, self._results = viewer, ()
@@ -114,7 +114,7 @@ class Board(QWidget):
         for master, box in zip(self._masters, self.boxes(), strict=True):
             if doc is not None and box.contains(at):
                 titles = [t.id for t in titles_at(doc, master, self.session.at.frame)]
-                layers = [layer_key(layer) for layer, _ in self.desk.text_work.layers_in(master)]
+                layers = [layer_key(layer) for layer, _ in self.desk.text_checks.layers_in(master)]
                 for item in reversed(layers + titles):
                     if self._item_box(item, master, box).contains(at):
                         return item, master, box
@@ -125,7 +125,7 @@ class Board(QWidget):
         doc = self.session.project.document
         title = next((t for t in doc.titles if t.id == item), None)
         if title is None:
-            rect = next((r for n, r in self.desk.text_work.layers_in(master) if layer_key(n) == item), None)
+            rect = next((r for n, r in self.desk.text_checks.layers_in(master) if layer_key(n) == item), None)
         elif doc.stands(item, master.id).hidden:
             rect = None
         else:
@@ -234,7 +234,7 @@ class Board(QWidget):
         item = title.id if title is not None else present[1].id if present is not None else ""
         if not item:
             return
-        found = [p for p in self.desk.text_work.problems_of(item, master.id) if p.master]
+        found = [p for p in self.desk.text_checks.problems_of(item, master.id) if p.master]
         painter.setFont(theme.sans(12))
         painter.setPen(theme.WELL_PROBLEM if found else theme.WELL_SOFT)
         said = ", ".join(dict.fromkeys(SHORT[p.name] for p in found)) or "fits, and hides nothing"

@@ -29,8 +29,8 @@ class Cells(QAbstractListModel):
 
     def reload(self) -> None:
         work = self._desk.text_work
-        listed = work.all()
-        cells = [c for c in listed if work.waits(c[1].id)] + [c for c in listed if not work.waits(c[1].id)]
+        listed, waits = work.all(), self._desk.text_checks.waits
+        cells = [c for c in listed if waits(c[1].id)] + [c for c in listed if not waits(c[1].id)]
         if [c.id for _, c in cells] == [c.id for _, c in self.cells]:
             self.cells = cells
             return
@@ -47,7 +47,7 @@ class Cells(QAbstractListModel):
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
             track, caption = self.cells[index.row()]
-            said = [p.said for p in self._desk.text_work.problems_of(caption.id)]
+            said = [p.said for p in self._desk.text_checks.problems_of(caption.id)]
             return f"{track.place_of(caption.id) + 1}: {caption.words}" + "".join(f"\n{s}" for s in dict.fromkeys(said))
         return None
 
@@ -148,7 +148,7 @@ class _CellDrawing(QStyledItemDelegate):
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRect(box)
             left += grid.width_of(master) + _GAP
-        problems = grid.desk.text_work.problems_of(caption.id)
+        problems = grid.desk.text_checks.problems_of(caption.id)
         if problems:
             painter.setPen(theme.WELL_PROBLEM)
             said = ", ".join(dict.fromkeys(SHORT[p.name] for p in problems))

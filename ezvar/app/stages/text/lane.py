@@ -130,7 +130,7 @@ class Lane(QWidget):
         return title.id if title is not None else caption[1].id if caption is not None else ""
 
     def _draw_block(self, painter: QPainter, block: Block, chosen: bool) -> None:
-        box, waits = block.box, bool(self.desk.text_work.waits(block.item))
+        box, waits = block.box, bool(self.desk.text_checks.waits(block.item))
         ground = theme.WELL_BLOCK_CHOSEN if chosen else theme.WELL_BLOCK
         painter.setPen(QPen(theme.WELL_INK if chosen else theme.WELL_PROBLEM if waits else ground, 1.4))
         painter.setBrush(ground)

@@ -80,7 +80,7 @@ class TextPage(Page[TextTools]):
         self.card.column.addStretch(1)
         self._offered: list[Offer] = []
         self._stills: Stills | None = None
-        desk.text_work.ready.connect(self._ready)
+        desk.text_checks.ready.connect(self._ready)
         session.at.caption_changed.connect(self.refresh)
 
     def set_viewer(self, viewer: Viewer | None) -> None:
@@ -234,7 +234,7 @@ class TextPage(Page[TextTools]):
     def _show_doubt(self) -> bool:
         """Say what is wrong with the present caption or title; whether it is so in the active master."""
         session = self.session
-        master, found = session.at.master, self.desk.text_work.wrong_now()
+        master, found = session.at.master, self.desk.text_checks.wrong_now()
         here = [p for p in found if p.master == "" or (master is not None and p.master == master.id)]
         others = [session.project.document.master(p.master).name for p in found if p not in here]
         said = list(dict.fromkeys(p.said for p in here))

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
-from typing import Literal
 
 from ezvar.core.evidence import Analysis
 from ezvar.core.model import Caption, CaptionTrack, Document, Master, Rect, Shot, Title, Zone, layer_key
@@ -19,20 +18,8 @@ from ..setting.titles import face_of_design
 from ..setting.type import families, font_problem
 from ..showing import laid_out, language_used, style_of, title_laid_out
 from .in_picture import SeenInMasters, covered
+from .in_time import ProblemName, in_time
 
-ProblemName = Literal[
-    "does not fit", "long line", "letters missing", "font missing", "too quick", "too short", "too long", "overlaps",
-    "gap", "not sure", "outside the safe area", "over a face", "over writing", "over a title", "over captions",
-    "behind controls",
-]  # fmt: skip
-SHORT: dict[ProblemName, str] = {
-    "does not fit": "does not fit", "long line": "long line", "letters missing": "letters missing",
-    "font missing": "font missing", "too quick": "too quick to read", "too short": "too short",
-    "too long": "stands too long", "overlaps": "two at once", "gap": "small gap", "not sure": "unsure words",
-    "outside the safe area": "outside the safe area", "over a face": "over a face", "over writing": "over writing",
-    "over a title": "over a title", "over captions": "over captions", "behind controls": "behind controls",
-}  # fmt: skip
-"""A few words for each, to stand under a small picture."""
 _HAIR = 0.002
 _MOST_KEPT = 100_000  # captions in masters, whose problems are remembered
 HIDES_FACE, HIDES_WRITING, HIDES_CORNER = 0.08, 0.05, 0.02
@@ -85,7 +72,7 @@ class CaptionChecks:
     ) -> Iterator[CaptionProblem]:  # fmt: skip
         """What is wrong with one caption."""
         right = doc.differs(caption.id, "").right
-        for name, said in _in_time(doc, track, caption):
+        for name, said in in_time(doc, track, caption):
             if name not in right:
                 yield CaptionProblem(track.id, caption.id, "", name, said)
         for master in doc.masters if masters is None else masters:
@@ -314,30 +301,3 @@ def _fits_not(laid: LaidOut) -> str:
         return f"It fills the frame, and was made smaller: {round(100 * laid.shrunk)} %."
     rest = laid.lines[laid.allowed].text.strip()
     return f"It needs {laid.needs} lines; “{rest}” does not fit."
-
-
-def _in_time(doc: Document, track: CaptionTrack, caption: Caption) -> Iterator[tuple[ProblemName, str]]:
-    limits, rate = track.limits, doc.lock.rate
-    letters = sum(not sign.isspace() for sign in caption.text)
-    quick = 1000 * letters / caption.length
-    if quick > limits.letters_a_second:
-        yield "too quick", f"{quick:.0f} letters a second; {limits.letters_a_second:g} can be read."
-    if caption.length < limits.shortest:
-        yield (
-            "too short",
-            f"It stands for {caption.length / 1000:.2f} s; at least {limits.shortest / 1000:.2f} is asked.",
-        )
-    if caption.length > limits.longest:
-        yield "too long", f"It stands for {caption.length / 1000:.1f} s; at most {limits.longest / 1000:g} is asked."
-    place = track.place_of(caption.id)
-    if place + 1 < len(track.captions):
-        after = track.captions[place + 1]
-        gap = after.frames(rate).start - caption.frames(rate).end
-        if after.start < caption.end and gap < 0:
-            yield "overlaps", "The next one begins before it ends."
-        elif 0 < gap < limits.gap:
-            yield "gap", f"A gap of {gap} frame{'s' if gap > 1 else ''} to the next one: it will flicker."
-    if caption.unsure:
-        words = caption.text.split()
-        listed = ", ".join(f"“{words[k]}”" for k in caption.unsure if k < len(words))
-        yield "not sure", f"The transcription was not sure of {listed}."

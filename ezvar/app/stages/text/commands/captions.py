@@ -16,7 +16,8 @@ from ezvar.core.text import (
     split_place,
 )
 
-from ..dialogs import ask_about_track, ask_find, ask_giving, ask_spreading, ask_taking
+from ..dialogs import ask_about_track, ask_find, ask_giving, ask_spreading
+from ..taking_dialog import ask_taking
 from ..tools import TextTools, caption_there, captions_there, item_there, lock_there, placed_there
 
 TEXT: Menu[TextTools] = Menu("Text", when=caption_there, everywhere=False)
