@@ -39,8 +39,10 @@ def read_srt(text: str) -> Cues:
             end += 1
         times = _LINE.match(line)
         if times is None:
-            said = f"its times cannot be read: “{line[:40]}”" if "-->" in line else f"it has no times: “{line[:40]}”"
-            cues.note(at + 1, said)
+            number = line.isdigit() and end > at + 1  # what follows it is meant for times, whatever it looks like
+            what = lines[at + 1].strip() if number else line
+            said = "its times cannot be read" if number or "-->" in line else "it has no times"
+            cues.note(at + 1 + number, f"{said}: “{what[:40]}”")
         else:
             body = "\n".join(lines[at + 1 : end])
             start, stop = _milliseconds(times.groups()[:4]), _milliseconds(times.groups()[4:8])
@@ -50,12 +52,17 @@ def read_srt(text: str) -> Cues:
 
 
 def _times_follow(lines: list[str], at: int) -> bool:
-    return at + 1 < len(lines) and bool(_ARROW.match(lines[at + 1]))
+    return at + 1 < len(lines) and _is_timed(lines[at + 1])
 
 
 def _begins(lines: list[str], at: int) -> bool:
     """Whether a new cue begins at a line, also where no blank one is before it."""
-    return bool(_ARROW.match(lines[at])) or (lines[at].strip().isdigit() and _times_follow(lines, at))
+    return _is_timed(lines[at]) or (lines[at].strip().isdigit() and _times_follow(lines, at))
+
+
+def _is_timed(line: str) -> bool:
+    """Whether a line holds times, or is meant to."""
+    return bool(_ARROW.match(line) or _LINE.match(line))
 
 
 def _milliseconds(parts: Iterable[str | None]) -> int:
