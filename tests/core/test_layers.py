@@ -18,6 +18,7 @@ from ezvar.core.media import ColourTags, Planes, laid_over
 from ezvar.core.media.cel import Cel
 from ezvar.core.model import Layer, Master, Placement, Rect, Source, layer_key
 from ezvar.core.problems import problems
+from ezvar.core.review.handoff import media_reference
 from ezvar.core.text import SAFE, fit
 from ezvar.demo import DEMO_PROJECT
 
@@ -214,6 +215,48 @@ def test_what_cannot_be_drawn_is_said_with_its_shots(folder):
     moved, unread = changed(replace(doc, lock=replace(doc.lock, media=media)), 30)
     assert moved.max() == 0
     assert len(unread) == 1
+
+
+def sequence(folder, name, count, box, start=96):
+    """Numbered images, a box that goes ten pixels to the right each, and the clip of them."""
+    for k in range(count):
+        left, top, right, foot = box
+        picture = card((left + 10 * k, top, right + 10 * k, foot))
+        cv2.imwrite(str(folder / f"{name}.{start + k:04d}.png"), cv2.cvtColor(picture, cv2.COLOR_RGBA2BGRA))
+    return sequence_clip(folder, name, start, count)
+
+
+def test_a_sequence_of_images_is_a_layer_or_a_shot_and_goes_out_again(folder):
+    """Numbers that gain a digit, images that end before the clip does, and one that is the edit itself."""
+    doc = edit(folder, sequence(folder, "walk", 6, (20, 60, 80, 120), 97), name="sequence.otio")
+    assert doc.lock.left_out == ()
+    media = doc.media_of(replace(doc.shots[0], source=doc.lock.layers[0].source))
+    assert (media.kind, media.frames, media.missing) == ("sequence", 6, False)
+    places = [extent(changed(doc, n)[0])[0] for n in (0, 3, 5)]
+    assert np.abs(np.array(places) - (20, 50, 70)).max() <= 2
+    assert changed(doc, 6)[0].max() == 0
+    assert not_drawn(doc) == []
+    reference = media_reference(media)
+    assert (reference.start_frame, reference.frame_zero_padding) == (97, 4)
+    assert reference.target_url_for_image_number(3).endswith("walk.0100.png")
+    timeline = otio.schema.Timeline("t", global_start_time=Time(0, 25))
+    timeline.tracks.append(track(sequence(folder, "edit", 5, (0, 0, 100, 100))))
+    otio.adapters.write_to_file(timeline, str(folder / "edit-of-images.otio"))
+    own = take_lock(folder / "edit-of-images.otio").doc
+    with LockReader(own) as reader:
+        wide = [int(np.flatnonzero(reader.frame(n).planes().y[50] > 30)[-1]) for n in (0, 4)]
+    assert wide[1] - wide[0] == pytest.approx(40, abs=3)
+    (folder / "walk.0099.png").unlink()
+    again = edit(folder, sequence_clip(folder, "walk", 97, 6), name="gap.otio")
+    assert again.lock.media[-1].frames == 2  # up to where an image is missing; the last one stays
+
+
+def sequence_clip(folder, name, start, count):
+    reference = otio.schema.ImageSequenceReference(
+        target_url_base=folder.as_uri(), name_prefix=f"{name}.", name_suffix=".png", start_frame=start, rate=25,
+        frame_zero_padding=4, available_range=Range(Time(0, 25), Time(count, 25)),
+    )  # fmt: skip
+    return otio.schema.Clip(name, reference, Range(Time(0, 25), Time(count, 25)))
 
 
 def test_a_clip_that_hides_the_edit_is_a_shot_of_it(folder):

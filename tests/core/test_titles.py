@@ -105,7 +105,8 @@ def test_it_is_drawn_comes_and_goes_and_is_hidden_or_moved_in_one_master_alone(d
         raised = np.nonzero(changed(moved, first, 850) > 8)
         assert raised[0].max() < rows.min()
         assert np.ptp(raised[1]) == pytest.approx(1.5 * np.ptp(columns), abs=4)
-    assert edits.remove_title(moved, "t").placed == ()
+    gone = edits.remove_title(edits.differ(moved, [Differing("t", first.id, right=("over a face",))]), "t")
+    assert (gone.placed, gone.differing) == ((), ())
 
 
 def test_shadow_angle_icon_opening_and_end_cards_are_drawn(tmp_path):

@@ -11,13 +11,13 @@ from cachetools import LRUCache
 from ezvar.core.errors import EzvarError, MediaError
 from ezvar.core.framing import Window
 from ezvar.core.lock import media_frames
-from ezvar.core.media import Cel, MovieReader, black_of, cel_of, read_cel
+from ezvar.core.media import Cel, MovieReader, black_of, cel_of, image_of_sequence, read_cel
 from ezvar.core.model import Document, Layer, Master, Media, Placement, Rect, layer_key
 from ezvar.core.text import Fit, fit
 
 from .sampling import chroma_window, sample
 
-_MOST_OPEN, _MOST_DRAWN = 4, 6
+_MOST_OPEN, _MOST_DRAWN, _MOST_IMAGES = 4, 6, 4
 _LOOKS = 5  # pictures of a movie by which it is told what it takes up
 _GREY = 128
 _TOGETHER = 0.5  # of the shorter one's time, for which layers of a group are on together
@@ -38,6 +38,7 @@ class Layers:
     def __init__(self, doc: Document, note: Callable[[EzvarError], object]) -> None:
         self._note = note
         self._open = _Open(_MOST_OPEN)
+        self._images: LRUCache[str, Cel] = LRUCache(_MOST_IMAGES)
         self._failed: set[str] = set()
         self._drawn: LRUCache[object, Cel | None] = LRUCache(_MOST_DRAWN)
         self._taken: dict[Layer, Rect | None] = {}
@@ -205,10 +206,19 @@ class Layers:
         (x, right), (y, foot) = (tuple(min(max(v, 0.0), 1.0) for v in ends) for ends in (across, down))
         return (x, y, right, foot) if right > x and foot > y else None
 
+    def _image(self, path: str) -> Cel:
+        if path not in self._images:
+            self._images[path] = read_cel(path)
+        return self._images[path]
+
     def _cel(self, media: Media, layer: Layer, frame: int) -> Cel:
         """What a layer's media shows at a lock frame, without what its placement cuts off."""
         if media.missing:
             raise MediaError("it was not found", file=media.path or media.name, remedy="Choose its file")
+        if media.kind == "sequence":
+            position = layer.source.at(frame - layer.start)
+            ((image, _),) = media_frames(position, media.frames, "nearest")
+            return _cut(self._image(str(image_of_sequence(media.path, image))), layer.placement.crop)
         opened = self._open.get(media.id)
         if opened is None:
             still = media.kind == "still"

@@ -44,7 +44,7 @@ def size_by_media(doc: Document) -> Document:
     known = {m.id: m for m in lock.media}
     for shot in doc.shots:
         media = known[shot.source.media]
-        if not media.missing and media.kind == "movie":
+        if not media.missing and media.kind in ("movie", "sequence"):
             sizes[media.width, media.height] += shot.frames
     if not sizes:
         return doc

@@ -82,9 +82,8 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
             start = max(0, title.start + by)
             titles.append(replace(title, start=start, end=max(start + 1, min(new.lock.frames, title.end + by))))
     listed += lost
-    captions = {c.id for track in tracks for c in track.captions}
-    differing = tuple(d for d in old.differing if d.caption in captions)
-    items = {t.id for t in titles}
+    items = {t.id for t in titles} | {c.id for track in tracks for c in track.captions}
+    differing = tuple(d for d in old.differing if d.caption in items)
     placed = tuple(p for p in old.placed if p.item in items or p.item.startswith("layer "))
     doc = replace(doc, tracks=tracks, styles=old.styles, differing=differing, titles=tuple(titles), placed=placed)
     return replace(doc, aside=(*old.aside, *aside)), listed

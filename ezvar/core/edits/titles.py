@@ -17,9 +17,10 @@ def put_title(doc: Document, title: Title) -> Document:
 
 
 def remove_title(doc: Document, title: str) -> Document:
-    """Remove a title with its places."""
+    """Remove a title with its places, and what was let stand of it."""
     return replace(
         doc,
+        differing=tuple(d for d in doc.differing if d.caption != title),
         titles=tuple(t for t in doc.titles if t.id != title),
         placed=tuple(p for p in doc.placed if p.item != title),
     )

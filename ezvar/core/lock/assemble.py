@@ -78,7 +78,7 @@ def _assumed(reading: Reading, hint: MediaHint, used: list[Piece]) -> Media:
     width, height = hint.size or reading.size or _ASSUMED
     return Media(
         hint.key, hint.path, width, height, rate, max(1, round(length * rate.fraction)),
-        round(origin * rate.fraction), name=hint.name, reel=hint.reel,
+        round(origin * rate.fraction), name=hint.name, reel=hint.reel, kind="sequence" if hint.sequence else "movie",
     )  # fmt: skip
 
 

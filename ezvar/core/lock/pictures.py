@@ -12,14 +12,14 @@ from types import TracebackType
 from cachetools import LRUCache
 
 from ezvar.core.errors import EzvarError, MediaError
-from ezvar.core.media import MovieFacts, MovieReader, Picture, black, read_still
+from ezvar.core.media import MovieFacts, MovieReader, Picture, black, image_of_sequence, read_still
 from ezvar.core.model import Document, FrameRule, Rect, Shot
 from ezvar.core.progress import Cancelled
 
 from .placement import used_part, used_size
 from .strips import Run, lock_content
 
-_MOST_OPEN = 6
+_MOST_OPEN, _MOST_IMAGES = 6, 4
 _TEXTLESS = "the textless version"
 _SAME_SHAPE = 0.01  # by which the shape of what the edit showed may differ from the lock's, and is the same
 _SHARE = Fraction(1, 20)  # blending with less of a frame than this is not seen
@@ -79,6 +79,7 @@ class LockReader:
         self._media = {m.id: m for m in doc.lock.media}
         self._readers = _Readers(_MOST_OPEN)
         self._stills: dict[str, Picture] = {}
+        self._images: LRUCache[str, Picture] = LRUCache(_MOST_IMAGES)
         self._blank: Picture | None = None
         self._failed: dict[str, EzvarError] = {}
         self._told: set[str] = set()
@@ -248,6 +249,9 @@ class LockReader:
                 if id not in self._stills:
                     self._stills[id] = read_still(media.path).picture
                 return self._stills[id]
+            if media.kind == "sequence":
+                ((image, _),) = media_frames(position, media.frames, "nearest")
+                return self._image(media.path, image)
             reader = self._reader(id)
         except EzvarError as error:
             self._keep_failure(id, error)  # not to be tried again for every frame
@@ -258,6 +262,13 @@ class LockReader:
             return reader.frame(wanted[0][0], unwanted)
         (a, _), (b, share) = wanted
         return reader.frame(a, unwanted).mixed(reader.frame(b, unwanted), share)
+
+    def _image(self, first: str, number: int) -> Picture:
+        """An image of a sequence; the last few are kept, since a mix asks for two in turns."""
+        path = str(image_of_sequence(first, number))
+        if path not in self._images:
+            self._images[path] = read_still(path).picture
+        return self._images[path]
 
     def _reader(self, id: str) -> MovieReader:
         reader = self._readers.get(id)

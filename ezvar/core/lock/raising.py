@@ -28,9 +28,9 @@ def opaque_media(doc: Document) -> set[str]:
 
 def _opaque(media: Media) -> bool:
     try:
-        if media.missing or media.kind not in ("movie", "still"):
+        if media.missing or media.kind not in ("movie", "still", "sequence"):
             return False
-        return read_cel(media.path).opaque if media.kind == "still" else probe(media.path).opaque
+        return probe(media.path).opaque if media.kind == "movie" else read_cel(media.path).opaque
     except EzvarError:  # is told when it is to be drawn
         return False
 

@@ -18,6 +18,7 @@ from ezvar.core.media import (
     SOUND_SUFFIXES,
     STILL_SUFFIXES,
     fingerprint,
+    length_of_sequence,
     media_label,
     probe,
     probe_sound,
@@ -118,6 +119,11 @@ def _described(old: Media, path: str | os.PathLike[str]) -> Media:
     where = os.path.realpath(path)
     if Path(path).suffix.lower() in STILL_SUFFIXES:
         still = read_still(path)
+        if old.kind == "sequence":
+            return replace(
+                old, path=where, width=still.width, height=still.height, frames=length_of_sequence(where), turned=0,
+                content=fingerprint(path),
+            )  # fmt: skip
         return replace(
             old, path=where, width=still.width, height=still.height, frames=1, start=0, kind="still", turned=0,
             content=fingerprint(path),

@@ -8,6 +8,7 @@ from .picture import Picture, fit_within
 from .planes import EIGHT_BIT_420, Planes, SampleForm
 from .reader import MovieReader
 from .recoding import coding_levels, luma_weights
+from .sequence import image_of_sequence, length_of_sequence, numbers_of_sequence
 from .sound import SOUND_RATE, SOUND_SUFFIXES, SoundFacts, probe_sound, sound_blocks
 from .still import STILL_SUFFIXES, Still, black, read_still
 
@@ -34,9 +35,12 @@ __all__ = [
     "coding_levels",
     "fingerprint",
     "fit_within",
+    "image_of_sequence",
     "laid_over",
+    "length_of_sequence",
     "luma_weights",
     "media_label",
+    "numbers_of_sequence",
     "probe",
     "probe_sound",
     "read_cel",

@@ -14,7 +14,7 @@ from typing import Literal
 
 from ezvar.core.timing import Rate
 
-MediaKind = Literal["movie", "still", "sound", "black"]
+MediaKind = Literal["movie", "still", "sequence", "sound", "black"]
 FrameRule = Literal["nearest", "blended"]
 
 BLACK = "black"
@@ -47,7 +47,8 @@ class Rect:
 
 @dataclass(frozen=True)
 class Media:
-    """A movie or a still that the lock draws on. Size is the picture's: upright, square pixels.
+    """A movie, a still or a sequence of images that the lock draws on. Size is the picture's: upright, square pixels.
+    The path of a sequence is that of its first image.
 
     ``start`` is the timecode of its first frame, in its own frames. ``content``
     is the fingerprint of its content; without one the media was never found,

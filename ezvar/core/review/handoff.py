@@ -17,6 +17,7 @@ from typing import Any
 import opentimelineio as otio
 
 from ezvar.core.lock import mix_of
+from ezvar.core.media import numbers_of_sequence
 from ezvar.core.model import Document, Exchanged, Lock, Master, Media, Shot, lock_identity
 from ezvar.core.names import FileName, file_names, longest_name
 from ezvar.core.progress import CancelToken, Progress, silent
@@ -176,8 +177,16 @@ def _sound_tracks(lock: Lock) -> list[otio.schema.Track]:
     return tracks
 
 
-def media_reference(media: Media) -> otio.schema.ExternalReference:
-    """A media as a reference to its file, with all that it holds."""
+def media_reference(media: Media) -> otio.schema.ExternalReference | otio.schema.ImageSequenceReference:
+    """A media as a reference to its file, or to its images, with all that it holds."""
+    numbered = numbers_of_sequence(media.path) if media.kind == "sequence" else None
+    if numbered is not None:
+        prefix, first, suffix = numbered
+        return otio.schema.ImageSequenceReference(
+            target_url_base=Path(media.path).parent.as_uri() + "/", name_prefix=prefix, name_suffix=suffix,
+            start_frame=int(first), frame_step=1, rate=float(media.rate.fraction), frame_zero_padding=len(first),
+            available_range=frame_range(media.start, media.frames, media.rate),
+        )  # fmt: skip
     return otio.schema.ExternalReference(
         target_url=Path(media.path).as_uri() if media.content else media.path,
         available_range=frame_range(media.start, media.frames, media.rate),

@@ -195,4 +195,6 @@ def _facts(media: Media) -> str:
         return "sound"
     if media.kind == "still":
         return f"still, {media.width} × {media.height}"
+    if media.kind == "sequence":
+        return f"{media.width} × {media.height}, {media.frames} images in order"
     return f"{media.width} × {media.height}, {media.rate} frames a second, {media.frames} frames"

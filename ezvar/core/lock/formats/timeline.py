@@ -220,7 +220,7 @@ class _Walker:
         if isinstance(reference, otio.schema.ExternalReference):
             path = reference.target_url or ""
         elif isinstance(reference, otio.schema.ImageSequenceReference):
-            self._say(f"“{clip.name}” is a sequence of images, which is not carried; it counts as missing.")
+            path = self._first_image(clip, reference)
         if path in reading.media:
             return path
         told = plain(clip.metadata)
@@ -237,8 +237,18 @@ class _Walker:
                 Rate.parse(rate) if 1 <= rate <= 1000 else None,
                 exact_seconds(usable.start_time) if usable else None,
                 exact_seconds(usable.duration) if usable else None,
+                sequence=isinstance(reference, otio.schema.ImageSequenceReference),
             )
         return key
+
+    def _first_image(self, clip: otio.schema.Clip, reference: otio.schema.ImageSequenceReference) -> str:
+        """Where the first image of a sequence is; empty where that cannot be told, which is said."""
+        if reference.frame_step != 1:
+            self._say(f"“{clip.name}” leaves images of its sequence out; all of them are shown in order.")
+        digits = str(reference.start_frame).zfill(max(0, reference.frame_zero_padding))
+        base = reference.target_url_base or ""
+        joint = "" if not base or base.endswith("/") else "/"
+        return f"{base}{joint}{reference.name_prefix}{digits}{reference.name_suffix}"
 
     def _effects(self, item: otio.core.Item, sound: bool) -> tuple[Fraction, Placement]:
         speed = Fraction(1)

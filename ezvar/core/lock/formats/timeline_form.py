@@ -25,6 +25,7 @@ class MediaHint:
     start: Fraction | None = None
     length: Fraction | None = None
     size: tuple[int, int] | None = None
+    sequence: bool = False  # of images, of which ``path`` is the first
 
 
 @dataclass(frozen=True)
