@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import shlex
 import sys
+from dataclasses import replace
 
 import pytest
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, QSize, Qt
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from ezvar.app.stages.text.dialogs import FindDialog, SpreadDialog, TrackDialog
 from ezvar.app.stages.text.taking_dialog import TakingDialog
+from ezvar.app.viewer.made_pictures import wanted_picture
+from ezvar.core import edits
 from ezvar.core.text import STYLES, CaptionChecks, read_captions, service_named
 
 from ..driving import ALT, CTRL, LEFT, SHIFT, button, click, drag, press, rest
@@ -292,3 +295,23 @@ def test_a_pasted_text_and_written_down_speech_become_tracks(stage, qtbot, monke
     looked(qtbot, stage)
     assert [t.name for t in stage.session.project.document.tracks] == ["Pasted text", "Transcribed"]
     assert "not sure" in {p.name for p in stage.desk.text_checks.problems}
+
+
+def test_small_pictures_are_named_by_all_that_they_show_and_drawn_by_the_one_drawing(text, qtbot):
+    """The review's and the grid's alike: with captions, and anew where these are others."""
+    doc, size = text.session.project.document, QSize(90, 160)
+    master = doc.masters[0]
+    wanted = wanted_picture(doc, master, 20, size)
+    assert wanted_picture(edits.settle_cut(doc, doc.shots[1].id), master, 20, size).key == wanted.key
+    hidden = edits.differ_by(doc, [captions(text)[0].id], [master.id], lambda d: replace(d, hidden=True))
+    without = wanted_picture(hidden, master, 20, size)
+    assert without.key != wanted.key
+    assert wanted_picture(hidden, doc.masters[1], 20, size).key == wanted_picture(doc, doc.masters[1], 20, size).key
+    pictures = text.pages["review"].pictures
+    qtbot.waitUntil(lambda: pictures.get(wanted) is not None, timeout=10_000)
+    qtbot.waitUntil(lambda: pictures.get(without) is not None, timeout=10_000)
+    assert pictures.get(wanted).size() == size
+    assert pictures.get(wanted) != pictures.get(without)
+    press(qtbot, text, Qt.Key.Key_5, CTRL)
+    looked(qtbot, text)
+    assert text.pages["review"].view.isVisible()

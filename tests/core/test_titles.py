@@ -21,6 +21,7 @@ from ezvar.core.model import (
     Caption,
     CaptionStyle,
     CaptionTrack,
+    Differing,
     Keyframe,
     Master,
     Placed,
