@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 from ezvar.cli import main
 from ezvar.core import edits
 from ezvar.core.errors import EzvarError, OutputError, ProjectError
+from ezvar.core.framing import ARRANGEMENTS_KEPT
 from ezvar.core.lock import lock_from_movie
 from ezvar.core.media import probe
 from ezvar.core.model import Backdrop, Document
@@ -34,7 +35,6 @@ from ezvar.core.store import (
     load_sets,
     occupied,
     read_project,
-    save_arrangements,
     save_project,
     save_sets,
     update_project,
@@ -72,7 +72,7 @@ def test_what_is_given_out_replaces_its_own_kind_only(planned, tmp_path):
     for other in (tmp_path / "p.ezvar", listed):
         before = other.read_bytes()
         with pytest.raises(ProjectError, match="something else"):
-            save_arrangements((), other)
+            ARRANGEMENTS_KEPT.save((), other)
         assert other.read_bytes() == before
 
 

@@ -11,6 +11,7 @@ from ezvar.core import edits
 from ezvar.core.errors import ProjectError
 from ezvar.core.framing import (
     ARRANGEMENTS,
+    ARRANGEMENTS_KEPT,
     Place,
     Remedy,
     Size,
@@ -28,7 +29,6 @@ from ezvar.core.framing import (
 )
 from ezvar.core.model import Arrangement, Choices, Keyframe, Pane, Rect, doubt
 from ezvar.core.planning import following_the_window
-from ezvar.core.store import load_arrangements, save_arrangements
 from ezvar.core.timing import FrameRange
 
 from ..deciding import (
@@ -201,13 +201,13 @@ def test_panes_with_gaps_fill_the_frame_without_touching(arrangement):
 
 def test_arrangements_are_exchanged_as_json(tmp_path):
     file = tmp_path / "deep" / "mine.json"
-    assert load_arrangements(file) == ()
+    assert ARRANGEMENTS_KEPT.load(file) == ()
     mine = Arrangement("mine", (Rect(0, 0, 0.3, 1), Rect(0.3, 0, 0.7, 1)), 0.01, 0.002, "#ff8800")
-    save_arrangements([*ARRANGEMENTS, replace(mine, gap=0.0), mine], file)
-    assert load_arrangements(file) == (*ARRANGEMENTS, mine)
+    ARRANGEMENTS_KEPT.save([*ARRANGEMENTS, replace(mine, gap=0.0), mine], file)
+    assert ARRANGEMENTS_KEPT.load(file) == (*ARRANGEMENTS, mine)
     file.write_text(file.read_text().replace('"width": 0.7', '"width": 1.7'))
     with pytest.raises(ProjectError, match="inside the frame"):
-        load_arrangements(file)
+        ARRANGEMENTS_KEPT.load(file)
 
 
 def test_every_offer_can_be_taken_and_does_what_it_says():

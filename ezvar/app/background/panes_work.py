@@ -10,6 +10,7 @@ from ezvar.core import edits
 from ezvar.core.evidence import Analysis
 from ezvar.core.framing import (
     ARRANGEMENTS,
+    ARRANGEMENTS_KEPT,
     Place,
     arranged,
     heard,
@@ -24,7 +25,6 @@ from ezvar.core.framing import (
     trimmed_off,
 )
 from ezvar.core.model import Arrangement, Backdrop, Framing
-from ezvar.core.store import arrangements_file, load_arrangements, save_arrangements
 
 from .framing_work import FramingWork
 
@@ -48,7 +48,7 @@ class PanesWork:
 
     def arrangements(self) -> tuple[Arrangement, ...]:
         """Those there are from the beginning, and the user's own."""
-        return (*ARRANGEMENTS, *load_arrangements(arrangements_file()))
+        return (*ARRANGEMENTS, *ARRANGEMENTS_KEPT.load())
 
     def arrange(self, arrangement: Arrangement | None) -> None:
         """Share the frame in another way; ``None`` is one pane."""
@@ -90,24 +90,22 @@ class PanesWork:
         if framing is None or framing.arrangement is None:
             return None
         made = replace(framing.arrangement, name=name)
-        path = arrangements_file()
-        save_arrangements((*load_arrangements(path), made), path)
+        ARRANGEMENTS_KEPT.keep(made)
         return made
 
     def forget_arrangement(self, name: str) -> None:
-        path = arrangements_file()
-        save_arrangements((a for a in load_arrangements(path) if a.name != name), path)
+        ARRANGEMENTS_KEPT.save(a for a in ARRANGEMENTS_KEPT.load() if a.name != name)
 
     def take_arrangements(self, file: str) -> int:
         """Keep the arrangements of a file for the user, in place of others of their names; how many. Raises
         `ProjectError`."""
-        path, new = arrangements_file(), load_arrangements(file)
-        save_arrangements((*load_arrangements(path), *new), path)
+        new = ARRANGEMENTS_KEPT.load(file)
+        ARRANGEMENTS_KEPT.keep(*new)
         return len(new)
 
     def give_arrangements(self, file: str) -> None:
         """Write the user's arrangements to a file. Raises `ProjectError`."""
-        save_arrangements(load_arrangements(arrangements_file()), file)
+        ARRANGEMENTS_KEPT.save(ARRANGEMENTS_KEPT.load(), file)
 
     # What each shows
 

@@ -24,6 +24,7 @@ from .editing.moves import (
 from .editing.offers import Remedy, apply_remedy, remedies
 from .editing.panes import (
     ARRANGEMENTS,
+    ARRANGEMENTS_KEPT,
     arranged,
     heard,
     in_one_pane,
@@ -61,6 +62,7 @@ from .windows.sampled import band
 
 __all__ = [
     "ARRANGEMENTS",
+    "ARRANGEMENTS_KEPT",
     "MIDDLE",
     "NEEDS_A_LOOK",
     "Copied",

@@ -1,6 +1,5 @@
 """What Ezvar keeps: project files, and the cache of what was computed."""
 
-from .arrangements import arrangements_file, load_arrangements, save_arrangements
 from .cache import Cache, default_cache
 from .files import in_place_of, part_beside, remove_leftovers, write_atomically
 from .journal import Journal, Leftover, leftovers
@@ -28,7 +27,6 @@ __all__ = [
     "ProjectChanged",
     "Sets",
     "Theme",
-    "arrangements_file",
     "covering",
     "default_cache",
     "dump_decisions",
@@ -36,7 +34,6 @@ __all__ = [
     "in_place_of",
     "joined_up",
     "leftovers",
-    "load_arrangements",
     "load_preferences",
     "load_project",
     "load_sets",
@@ -52,7 +49,6 @@ __all__ = [
     "read_project",
     "remove_leftovers",
     "report_of",
-    "save_arrangements",
     "save_preferences",
     "save_project",
     "save_sets",

@@ -9,6 +9,7 @@ import numpy as np
 
 from ezvar.core.evidence import PEOPLE, Analysis, Subject
 from ezvar.core.model import Arrangement, Choices, Framing, Keyframe, Master, Pane, Rect, Shot, Turn
+from ezvar.core.store import NamedList
 
 from ..keeping.whom_to_follow import known_again, sight_of, subjects_in
 from ..solver.solve import solved_with
@@ -23,6 +24,10 @@ ARRANGEMENTS = (
     Arrangement("three in a column", tuple(Rect(0, k / 3, 1, 1 / 3) for k in range(3)), gap=0.01),
 )
 """The arrangements that are there from the beginning."""
+ARRANGEMENTS_KEPT = NamedList(
+    Arrangement, "ezvar arrangements", "arrangements", "arrangements of panes", "arrangements.json"
+)
+"""The arrangements that users keep and exchange."""
 _EDGE = 1e-6
 
 
