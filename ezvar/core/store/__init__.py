@@ -5,7 +5,7 @@ from .files import in_place_of, part_beside, remove_leftovers, write_atomically
 from .journal import Journal, Leftover, leftovers
 from .listing import parsed, read_listing, write_listing
 from .migrations import SCHEMA
-from .named_list import NamedList
+from .named_list import Named, NamedList
 from .pieces import Piece, covering, gaps, joined_up, piece_name, pieces_in
 from .preferences import TEXT_SIZES, Preferences, Theme, load_preferences, preferences_file, save_preferences
 from .project import dump_decisions, load_project, parse_framing, read_project
@@ -21,6 +21,7 @@ __all__ = [
     "Journal",
     "Leftover",
     "MasterSet",
+    "Named",
     "NamedList",
     "Piece",
     "Preferences",

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QFileDialog, QInputDialog
+from PyQt6.QtWidgets import QFileDialog
 
 from ezvar.app.kit.commands import Menu
 from ezvar.core.errors import EzvarError
 from ezvar.core.text import STYLES, ZONES, NamedStyle, fitting_size, known_zones, read_font
 
 from ..tools import TextTools, captions_there
+from .keeping import Keeping
 
 LOOK: Menu[TextTools] = Menu("Text › Look", when=captions_there, everywhere=False)
+_LOOKS = Keeping(STYLES, "look", "looks")
+_ZONES = Keeping(ZONES, "profile of overlay zones", "overlay zones")
 
 
 @LOOK.command("text.fitting", "The size that nearly all fit at")
@@ -22,26 +25,12 @@ def fitting(tools: TextTools) -> None:
 
 @LOOK.command("text.take_zones", "Take overlay zones from a file…")
 def take_zones(tools: TextTools) -> None:
-    file, _ = QFileDialog.getOpenFileName(tools.bench.widget, "Take overlay zones in", "", "Overlay zones (*.json)")
-    if file:
-        try:
-            new = ZONES.load(file)
-            ZONES.keep(*new)
-            tools.session.messages.say(
-                f"{len(new)} profiles of overlay zones can be chosen for masters of their shape."
-            )
-        except EzvarError as error:
-            tools.session.messages.say_problem(str(error))
+    _ZONES.take(tools)
 
 
 @LOOK.command("text.give_zones", "Write the overlay zones to a file…")
 def give_zones(tools: TextTools) -> None:
-    file, _ = QFileDialog.getSaveFileName(tools.bench.widget, "Write the overlay zones", "zones.json", "Zones (*.json)")
-    if file:
-        try:
-            ZONES.save(known_zones(), file)
-        except EzvarError as error:
-            tools.session.messages.say_problem(str(error))
+    _ZONES.give(tools, known_zones)
 
 
 @LOOK.command("text.same", "The same look in all masters")
@@ -54,51 +43,25 @@ def same_in_all(tools: TextTools) -> None:
 @LOOK.command("text.keep_look", "Keep this look as…")
 def keep_look(tools: TextTools) -> None:
     style = tools.work.style()
-    name, ok = QInputDialog.getText(tools.bench.widget, "Keep this look", "Its name:")
-    if style is None or not ok or not name.strip():
-        return
-    try:
-        STYLES.keep(NamedStyle(name.strip(), style))
-        tools.session.messages.say(f"“{name.strip()}” is kept for other masters and projects.")
-    except EzvarError as error:
-        tools.session.messages.say_problem(str(error))
+    if style is not None:
+        _LOOKS.keep(tools, lambda name: NamedStyle(name, style))
 
 
 @LOOK.command("text.use_look", "Use a kept look…")
 def use_look(tools: TextTools) -> None:
-    try:
-        known = {s.name: s.style for s in STYLES.load()}
-    except EzvarError as error:
-        tools.session.messages.say_problem(str(error))
-        return
-    if not known:
-        tools.session.messages.say("No look is kept yet.")
-        return
-    name, ok = QInputDialog.getItem(tools.bench.widget, "Use a kept look", "Which:", list(known), 0, False)
-    if ok:
-        tools.work.set_style(known[name])
+    kept = _LOOKS.chosen(tools)
+    if kept is not None:
+        tools.work.set_style(kept.style)
 
 
 @LOOK.command("text.give_looks", "Write the kept looks to a file…")
 def give_looks(tools: TextTools) -> None:
-    file, _ = QFileDialog.getSaveFileName(tools.bench.widget, "Write the kept looks", "looks.json", "Looks (*.json)")
-    if file:
-        try:
-            STYLES.save(STYLES.load(), file)
-        except EzvarError as error:
-            tools.session.messages.say_problem(str(error))
+    _LOOKS.give(tools, STYLES.load)
 
 
 @LOOK.command("text.take_looks", "Take looks from a file…")
 def take_looks(tools: TextTools) -> None:
-    file, _ = QFileDialog.getOpenFileName(tools.bench.widget, "Take looks in", "", "Looks (*.json)")
-    if file:
-        try:
-            new = STYLES.load(file)
-            STYLES.keep(*new)
-            tools.session.messages.say(f"{len(new)} looks were taken.")
-        except EzvarError as error:
-            tools.session.messages.say_problem(str(error))
+    _LOOKS.take(tools)
 
 
 @LOOK.command("text.font", "Use a font file…")
