@@ -22,10 +22,23 @@ from ezvar.core.framing.windows.geometry import Size
 from ezvar.core.lock import LockReader, lock_sound, mix_at, mix_of, take_lock
 from ezvar.core.media import ColourTags, Planes
 from ezvar.core.memory import Memory
-from ezvar.core.model import WIPES, Arrangement, Backdrop, Framing, Keyframe, Master, Pane, Rect, Wipe
+from ezvar.core.model import (
+    DESIGNS,
+    WIPES,
+    Arrangement,
+    Backdrop,
+    Framing,
+    Keyframe,
+    Master,
+    Pane,
+    Rect,
+    Title,
+    Wipe,
+)
 from ezvar.core.output import Delivery, make_delivery
 from ezvar.core.review import edl_text, timeline_of
 from ezvar.core.store import load_project
+from ezvar.core.text import shown_at
 from ezvar.core.timing import FrameRange
 from ezvar.core.viewing import Proxy, Span
 
@@ -304,17 +317,21 @@ def _plain(level, width, height):
 
 @pytest.mark.parametrize("name", ["lantern-night.ezvar", "lantern-night.otio"])
 def test_what_is_previewed_is_what_is_made(qtbot, tmp_path, monkeypatch, name):
-    """Sample by sample, before the screen's conversion and the encoder's, through mixes, stills and other media."""
+    """Sample by sample, before the screen's conversion and the encoder's, through mixes, stills and other media, with
+    captions and a title that is coming."""
     path = DEMO / name
-    doc = load_project(path) if path.suffix == ".ezvar" else take_lock(path).doc
+    whole = load_project(DEMO / "lantern-night.ezvar")
+    doc = whole if path.suffix == ".ezvar" else edits.add_track(take_lock(path).doc, whole.tracks[0])
     if not doc.masters:
-        whole = load_project(DEMO / "lantern-night.ezvar")
         doc = edits.add_master(doc, replace(whole.masters[0], width=540, height=960))
     else:
         doc = edits.change_master(doc, replace(doc.masters[0], width=540, height=960))
     master = doc.masters[0]
     mixed = [s.cut.start for s in doc.shots if mix_of(s)]
     places = [*mixed, *(s.start + s.frames // 2 for s in doc.shots[::3])]
+    third = Title("n", "lower third", mixed[0] - 3, doc.lock.frames, ("Asta", "Keeper"), DESIGNS["lower third"])
+    doc = edits.put_title(doc, third)
+    assert any(shown_at(doc, master, place + 1) for place in places)
     drawn: dict[int, list[Planes]] = {}
     whole_frame = compose.frame
 
