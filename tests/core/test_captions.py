@@ -508,6 +508,11 @@ def test_a_transcription_service_is_heard_checked_and_broken_off(demo, monkeypat
     part = transcribe(demo, (*quick, "--mood", "well"), 185, 310)
     assert part.words[0].start < 1
     assert {"lanterns", "Orrenvale,"} & {w.text for w in part.words} == {"lanterns"}
+    deaf = (sys.executable, "-c", """print('{"words": [{"text": "x", "start": 0, "end": 1}], "done": true}')""")
+    more_than_a_pipe_holds = "x" * 300_000  # so that it has surely ended before all is asked
+    assert len(transcribe(demo, deaf, 0, 5, more_than_a_pipe_holds).words) == 1
+    with pytest.raises(InputError, match="ended before"):
+        transcribe(demo, (sys.executable, "-c", ""), 0, 5, more_than_a_pipe_holds)
     word = json.dumps({"words": [{"text": "x", "start": 0, "end": 1, "confidence": 7}]})
     for command, why in (
         ((*quick, "--mood", "fails"), "ears"), (("no such program",), "cannot be begun"),

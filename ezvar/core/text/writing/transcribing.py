@@ -15,6 +15,7 @@ import sys
 import tempfile
 import wave
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -137,11 +138,13 @@ def _asked(
 
     listening = begin("transcription", listen)
     try:
-        out.write(json.dumps(request).encode() + b"\n")
-        out.close()
+        # A service may answer without reading all that it was asked: what it says counts, and if that is nothing,
+        # listening tells.
+        with suppress(BrokenPipeError):
+            out.write(json.dumps(request).encode() + b"\n")
+        with suppress(BrokenPipeError):
+            out.close()
         return _heard(lines, progress, token)
-    except BrokenPipeError as error:
-        raise _failed("it ended before it was asked") from error
     finally:
         program.kill()
         program.wait()
@@ -161,7 +164,7 @@ def _heard(lines: queue.Queue[bytes | None], progress: Progress, token: CancelTo
             continue
         waited = 0.0
         if line is None:
-            return _cut_off(words, "it ended in the middle")
+            return _cut_off(words, "it ended before it was done")
         try:
             said = _Said.model_validate_json(line)
         except ValidationError:
