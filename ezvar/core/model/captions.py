@@ -6,7 +6,6 @@ count so and come back unchanged; `frames` says which frames that is.
 
 from __future__ import annotations
 
-import re
 from bisect import bisect_right
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
@@ -16,7 +15,7 @@ from typing import Literal
 
 from ezvar.core.timing import FrameRange, Rate
 
-from .locked import finite
+from .locked import between, colours, finite
 
 Across = Literal["left", "centre", "right"]
 Down = Literal["top", "middle", "foot"]
@@ -24,7 +23,6 @@ Ground = Literal["none", "lines", "block"]
 
 FAMILY = "Atkinson Hyperlegible Next"
 """The family of type that captions begin with; it is shipped."""
-_COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
 LONGEST = 2000
 """Letters that a caption has at most."""
 
@@ -172,7 +170,7 @@ class CaptionStyle:
     band: bool = False
 
     def __post_init__(self) -> None:
-        for name, value, low, high in (
+        between(
             ("the size", self.size, 0.01, 0.3),
             ("the outline", self.outline, 0, 0.4),
             ("the shadow", self.shadow, 0, 1),
@@ -183,11 +181,8 @@ class CaptionStyle:
             ("the margin", self.margin, 0, 0.9),
             ("the margin at the sides", self.side_margin, 0, 0.4),
             ("the number of lines", self.lines, 1, 3),
-        ):
-            if not low <= value <= high:
-                raise ValueError(f"{name} lies between {low} and {high}")
-        if not all(_COLOUR.fullmatch(c) for c in (self.colour, self.outline_colour, self.ground_colour)):
-            raise ValueError("a colour is written as #rrggbb")
+        )
+        colours(self.colour, self.outline_colour, self.ground_colour)
 
 
 @dataclass(frozen=True, slots=True)

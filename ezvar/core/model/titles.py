@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 from typing import Literal
 
 from ezvar.core.timing import FrameRange
 
 from .captions import FAMILY, Across, Down
-from .locked import Layer, Rect, finite
+from .locked import Layer, Rect, between, colours, finite
 
 TitleKind = Literal["title", "lower third", "label", "end card"]
 Movement = Literal["none", "fade", "rise", "slide", "open"]
-_COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
 _MOST_LINES, _LONGEST = 4, 400
 
 
@@ -58,7 +56,7 @@ class TitleDesign:
 
     def __post_init__(self) -> None:
         finite(angle=self.angle)
-        for name, value, low, high in (
+        between(
             ("the size", self.size, 0.01, 0.4),
             ("the second line's size", self.second, 0.2, 2),
             ("the ground's opacity", self.ground_opacity, 0, 1),
@@ -67,12 +65,8 @@ class TitleDesign:
             ("the width", self.width, 0.1, 1),
             ("the padding", self.padding, 0, 2),
             ("the movement's length", self.frames, 0, 250),
-        ):
-            if not low <= value <= high:
-                raise ValueError(f"{name} lies between {low} and {high}")
-        colours = (self.colour, self.second_colour, self.ground, *([self.stripe] if self.stripe else ()))
-        if not all(_COLOUR.fullmatch(c) for c in colours):
-            raise ValueError("a colour is written as #rrggbb")
+        )
+        colours(self.colour, self.second_colour, self.ground, *([self.stripe] if self.stripe else ()))
 
 
 DESIGNS: dict[TitleKind, TitleDesign] = {

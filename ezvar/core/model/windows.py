@@ -7,7 +7,7 @@ from typing import Literal, get_args
 
 from ezvar.core.timing import FrameRange
 
-from .locked import Rect, finite
+from .locked import Rect, between, colours, finite
 
 Ease = Literal["linear", "ease in", "ease out", "both", "hold"]
 EASES: tuple[Ease, ...] = get_args(Ease)
@@ -40,13 +40,9 @@ class Backdrop:
 
     def __post_init__(self) -> None:
         finite(blur=self.blur, zoom=self.zoom)
-        digits = self.colour[1:]
-        if len(digits) != 6 or self.colour[0] != "#" or any(c not in "0123456789abcdefABCDEF" for c in digits):
-            raise ValueError("a colour is written #rrggbb")
+        colours(self.colour)
         shares = {"darken": self.darken, "tint": self.tint, "strength": self.strength, "shadow": self.shadow}
-        for name, value in shares.items():
-            if not 0 <= value <= 1:
-                raise ValueError(f"a backdrop's {name} lies between 0 and 1")
+        between(*((f"a backdrop's {name}", value, 0, 1) for name, value in shares.items()))
         if not (0 <= self.blur <= 1 and 1 <= self.zoom <= 20):
             raise ValueError("a backdrop is blurred by at most its width and enlarged 1 to 20 times")
         if (self.kind == "media") != bool(self.media):
