@@ -166,6 +166,31 @@ def test_movement_gives_the_outline_of_what_the_finder_doubts():
     assert [s.kind for s in found[0.8]] == ["person"]
 
 
+@pytest.mark.parametrize("side", [1, -1])
+@pytest.mark.parametrize("sights", [0, 1, 2])
+def test_what_comes_in_and_alone_moves_is_followed_however_little_else_is_known_of_it(side, sights):
+    """Leaves move all through; a hand comes in at the end, which the finder sees seldom or never."""
+
+    def turned(x, y, width, height):
+        return (x if side > 0 else 1 - x - width, y, width, height)
+
+    moving, shake = KINDS.index("moving"), np.random.default_rng(3)
+    rows = [(n, moving, turned(*shake.uniform((0.1, 0.0, 0.2, 0.3), (0.5, 0.2, 0.4, 0.5))), 0.9, 0.6, 0.0)
+            for n in range(4, 200, 4)]  # fmt: skip
+    ways = {n: turned(1.2 - n / 400, 0.0, min(0.4, n / 400 - 0.2), 0.7) for n in range(200, 244, 4)}
+    rows += [(n, moving, box, 1.0, 0.97, 0.0) for n, box in ways.items()]
+    being = seen(animal=lambda n: (*ways[n], 0.52) if n in (208, 224)[:sights] else None)
+    looks = [*being.looks.tolist(), *((n, moving) for n in range(4, 244, 4))]
+    both = replace(being, rows=np.array(sorted([*being.rows.tolist(), *rows]), ROW), finders=KINDS,
+                   looks=np.array(sorted(looks), LOOK))  # fmt: skip
+    first = subjects_of(both, 0, 250)[0]
+    assert (first.kind, first.frames[0]) == ("moving", 200)
+    doc, shot = one_shot()
+    framing = solve_shot(Place(doc, shot, TALL), subjects_in(doc, shot, analysis_with(both)))
+    assert "what moves" in framing.why
+    assert side * (framing.panes[0].keys[0].cx - 0.5) > 0.2
+
+
 def test_of_two_who_matter_as_much_the_larger_is_followed_whoever_is_seen_more_surely():
     for sure in ((0.8, 0.76), (0.76, 0.8)):
         one = seen(person=lambda n, sure=sure: (0.1, 0.2, 0.11, 0.6, sure[0]))

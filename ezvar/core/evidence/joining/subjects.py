@@ -10,12 +10,13 @@ import numpy as np
 from ..finders.things import GROUPS
 from ..gather import Evidence
 from ..subject import TIMES, Subject
+from .alone import moves_alone, without
 from .drift import Drift
 from .movers import RESTLESS, calmed, lies_in, merged_movers, size_beside
 from .people import with_figures, with_moving_bodies
 from .steadying import steadied
 from .things import how_far, livelier, things_of
-from .tracks import Track, tracks, tracks_of_things
+from .tracks import Track, looks_for_movement, tracks, tracks_of_movement, tracks_of_things
 
 _SURE, _SURER = 0.4, 0.55  # confidence that the best sight of a face must have, and its only one in a short shot
 _ON = 0.7  # share of the sights of an unsure face that lie on something
@@ -27,10 +28,11 @@ _MOST_OF_BODY = 2.0  # times as wide as a figure, up to which what moves is the 
 _SURE_LIMB, _SURE_BEING, _BEST = 0.55, 0.45, 80
 """Confidence at this percentile of its sights from which a being's outline is relied upon: of what hands and what they
 hold are taken for, and of others."""
+_KNOWN, _LONGER = 0.6, 0.5
+"""The same, and seconds for which it is seen longer, from which its outline tells more than its movement does."""
 _LIKE_HANDS = ("person", "sport", "thing")  # what hands, and what they hold, are taken for
 _LARGER = 1.3  # times as large as a part of it that moves, that a being is
 _SAME_SIZE = 0.3  # of what moves, that a being in it covers which may be just that
-_LEAST_MOVES = 3  # looks in which a moving thing is seen before it counts
 
 
 def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9) -> tuple[Subject, ...]:
@@ -44,7 +46,8 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
     """
     rate, every = evidence.rate, evidence.cadence
     drift = Drift(evidence.flows_of(start + every.moving, end), every.moving)
-    moving = [t for t in tracks(evidence, "moving", start, end) if len(t.frames) >= _LEAST_MOVES]
+    looks = looks_for_movement(evidence, start, end)
+    moving = tracks_of_movement(looks, rate)
     things = tracks_of_things(evidence, GROUPS, start, end, drift)
     faces = with_moving_bodies(tracks(evidence, "face", start, end), moving, every.people)
     people = [t for t in things if t.kind == "person"]
@@ -59,6 +62,9 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
     text = [t for t in tracks(evidence, "text", start, end)
             if len(t.frames) > 1 or t.regions[0].confidence >= _SURE_TEXT]  # fmt: skip
     text = [t for t in text if abs(t.regions[-1].cx - t.regions[0].cx) < _STAYS]
+    if alone := [t for t in moves_alone(looks, rate) if not _is_known(t, known, rate)]:
+        moving = tracks_of_movement(without(alone, looks), rate)
+    known, came_in = _come_in(alone, known, start, end, rate)
     movers: dict[Subject, float] = {}
     bodies: list[Subject] = []  # movers that may be a being's
     for track in moving:
@@ -71,9 +77,33 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
             known[whose] = replace(known[whose], importance=max(known[whose].importance, mover.importance))
     hands = [b for b in known if b.kind in _LIKE_HANDS]
     known, moving_ones = _told_apart(known, merged_movers(movers, hands, start, end, rate), bodies)
-    found = [*known, *(_subject(t, start, end, rate) for t in text), *moving_ones]
+    found = [*known, *(_subject(t, start, end, rate) for t in text), *moving_ones, *came_in]
     found.sort(key=lambda s: -s.importance)
     return tuple(replace(s, number=k) for k, s in enumerate(found, 1))
+
+
+def _is_known(alone: Track, known: Sequence[Subject], rate: float) -> bool:
+    """Whether what moves alone is a being that is seen for longer, or surely: then its outline tells more than that it
+    moves."""
+    for one in known:
+        longer = one.frames[-1] - one.frames[0] > alone.frames[-1] - alone.frames[0] + _LONGER * rate
+        sure = one.kind == "face" or float(np.percentile(one.confidence, _BEST)) >= _KNOWN
+        if (longer or sure) and _is_body(alone, one):
+            return True
+    return False
+
+
+def _come_in(
+    alone: Sequence[Track], known: Sequence[Subject], start: int, end: int, rate: float
+) -> tuple[list[Subject], list[Subject]]:
+    """Beings, and what moves alone for a while, in place of what a few unsure sights took it for."""
+    beings, found = list(known), []
+    for track in alone:
+        own = [one for one in beings if _is_body(track, one)]
+        beings = [one for one in beings if one not in own]
+        mover = _subject(track, start, end, rate)
+        found.append(replace(mover, importance=max([mover.importance, *(one.importance for one in own)])))
+    return beings, found
 
 
 def _is_doubtful(being: Subject) -> bool:

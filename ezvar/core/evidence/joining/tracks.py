@@ -23,6 +23,7 @@ _FAR = 1.2  # sizes between what is expected and what is seen, beyond which they
 _APART = 1.5  # what any pair farther apart than that counts for, so that no good pair is given up to bring it nearer
 _OTHER = 0.25  # sizes by which something of another group is farther
 _BEGINS = 0.4  # confidence of a person or a thing from which a track begins
+_LEAST_MOVES = 3  # looks in which a moving thing is seen before it counts
 _SLIGHT = 0.6  # sizes within which what is less sure still goes on with a track
 
 
@@ -82,9 +83,17 @@ class Track:
 
 def tracks(evidence: Evidence, kind: RegionKind, start: int, end: int) -> list[Track]:
     """What was seen of one kind in frames ``start`` to ``end``, joined."""
-    # A look for movement compares three pictures; all must be the shot's.
-    margin = evidence.cadence.moving if kind == "moving" else 0
-    return _joined(evidence.seen(kind, start + margin, end - margin), evidence.rate, TIMES[kind][0])
+    return _joined(evidence.seen(kind, start, end), evidence.rate, TIMES[kind][0])
+
+
+def looks_for_movement(evidence: Evidence, start: int, end: int) -> list[tuple[int, list[Region]]]:
+    """What moves in frames ``start`` to ``end``, look by look: a look compares three pictures, which are all theirs."""
+    return evidence.seen("moving", start + evidence.cadence.moving, end - evidence.cadence.moving)
+
+
+def tracks_of_movement(looks: Sequence[tuple[int, list[Region]]], rate: float) -> list[Track]:
+    """What moves, joined; without what is seen so seldom that it may be nothing."""
+    return [t for t in _joined(looks, rate, TIMES["moving"][0]) if len(t.frames) >= _LEAST_MOVES]
 
 
 def tracks_of_things(
