@@ -14,6 +14,7 @@ from ezvar.app.stages.text.dialogs import FindDialog, SpreadDialog, TrackDialog
 from ezvar.app.stages.text.taking_dialog import TakingDialog
 from ezvar.app.viewer.made_pictures import wanted_picture
 from ezvar.core import edits
+from ezvar.core.model import Beside
 from ezvar.core.text import STYLES, CaptionChecks, read_captions, service_named
 
 from ..driving import ALT, CTRL, LEFT, SHIFT, button, click, drag, press, rest
@@ -57,6 +58,12 @@ def looked(qtbot, window):
     rest(qtbot, window)
     qtbot.waitUntil(lambda: not window.desk.text_checks.busy, timeout=20_000)
     qtbot.wait(30)
+
+
+def choose(box, value):
+    """Choose a value of a box, as by a click."""
+    box.setCurrentIndex(box.findData(value))
+    box.activated.emit(box.currentIndex())
 
 
 def captions(window):
@@ -242,8 +249,25 @@ def test_titles_are_made_typed_dragged_and_placed_by_keys(stage, qtbot):
     assert (work.stands().x, work.stands().scale) == (0.01, 1.02)
     looked(qtbot, stage)
     assert "moved, 102 % as large" in page._differs.text()
-    page.title.kind.setCurrentIndex(page.title.kind.findData("end card"))
-    page.title.kind.activated.emit(page.title.kind.currentIndex())
+    press(qtbot, stage, Qt.Key.Key_A, SHIFT)
+    qtbot.keyClick(page.title.field, Qt.Key.Key_Escape)
+    looked(qtbot, stage)
+    choose(page.title.beside, title.id)
+    choose(page.title.side, "below")
+    new = session.at.title
+    assert (new.beside, session.project.history.undo_label) == (Beside(title.id, "below"), "Beside, A name")
+    tall = session.project.document.master("tall")
+    lower, upper = (page.board._item_box(i, tall, page.board.boxes()[0]) for i in (new.id, title.id))
+    assert lower.bottom() < upper.top()  # there is no room below
+    session.at.set_title(title.id)
+    choose(page.title.beside, new.id)
+    assert "stands beside" in stage.banner.message.text()
+    assert session.at.title.beside is None
+    session.at.set_title(new.id)
+    press(qtbot, stage, Qt.Key.Key_Delete)
+    looked(qtbot, stage)
+    session.at.set_title(title.id)  # what can be done with it can be done at once
+    choose(page.title.kind, "end card")
     assert session.project.document.titles[0].kind == "end card"
     block = next(b for b in page.lane.blocks() if b.is_title)
     drag(qtbot, page.lane, QPointF(block.box.right() - 2, block.box.center().y()), QPointF(-40, 0), ALT)

@@ -18,6 +18,7 @@ from ezvar.core.lock import LockReader
 from ezvar.core.media import black, laid_over, read_still
 from ezvar.core.model import (
     DESIGNS,
+    Beside,
     Caption,
     CaptionStyle,
     CaptionTrack,
@@ -25,6 +26,7 @@ from ezvar.core.model import (
     Keyframe,
     Master,
     Placed,
+    Rect,
     Span,
     Title,
     make_master,
@@ -33,6 +35,8 @@ from ezvar.core.store import load_project
 from ezvar.core.text import DESIGNS_KEPT, SAFE, CaptionChecks, NamedDesign, laid_out, shipped_zones, title_laid_out
 from ezvar.core.text.setting.titles import draw_title, lay_out_title
 from ezvar.demo import DEMO_PROJECT
+
+from ..sights import one_shot
 
 SHAPES = [(1080, 1920), (1080, 1350), (1080, 1080), (1920, 1080), (2000, 1000)]
 
@@ -108,6 +112,57 @@ def test_it_is_drawn_comes_and_goes_and_is_hidden_or_moved_in_one_master_alone(d
         assert np.ptp(raised[1]) == pytest.approx(1.5 * np.ptp(columns), abs=4)
     gone = edits.remove_title(edits.differ(moved, [Differing("t", first.id, right=("over a face",))]), "t")
     assert (gone.placed, gone.differing) == ((), ())
+
+
+@given(
+    shape=st.sampled_from(SHAPES),
+    side=st.sampled_from(["above", "below", "left", "right"]),
+    across=st.sampled_from(["left", "centre", "right"]),
+    down=st.sampled_from(["top", "middle", "foot"]),
+    moved=st.tuples(st.floats(-0.2, 0.2), st.floats(-0.4, 0.1)),
+    of_layer=st.booleans(),
+)
+def test_a_title_stands_beside_another_item_wherever_that_stands(shape, side, across, down, moved, of_layer):
+    master = Master("m", "m", *shape)
+    small = replace(DESIGNS["label"], size=0.03, across=across, down=down, margin=0.02)
+    other, layer = replace(lower_third(), id="other"), "layer 2 820 bar"
+    label = Title("t", "label", 820, 880, ("Here",), small, beside=Beside(layer if of_layer else "other", side))
+    doc = replace(one_shot(1000)[0], masters=(master,), titles=(label, other))
+    doc = edits.place_items(doc, ["other"], ["m"], lambda p: replace(p, x=moved[0], y=moved[1]))
+    place = Rect(0.3 + moved[0], 0.5 + moved[1], 0.4, 0.1)
+    own = title_laid_out(doc, label, master, lambda item, m: place if item == layer else None).block
+    if of_layer:
+        beside = Rect(place.x * shape[0], place.y * shape[1], place.width * shape[0], place.height * shape[1])
+    else:
+        beside = title_laid_out(doc, other, master).rect
+    assert own.x >= SAFE * shape[0] - 1
+    assert own.x + own.width <= (1 - SAFE) * shape[0] + 1
+    assert own.y >= SAFE * shape[1] - 1
+    assert own.y + own.height <= (1 - SAFE) * shape[1] + 1
+    gap, axis = 0.02 * min(shape), 1 if side in ("above", "below") else 0
+    low, size = ((own.x, own.width), (own.y, own.height))[axis]
+    whose, part = ((beside.x, beside.width), (beside.y, beside.height))[axis]
+    room = [whose - gap - size >= SAFE * shape[axis], whose + part + gap + size <= (1 - SAFE) * shape[axis]]
+    first = side in ("above", "left")
+    if any(room):
+        before = first if room[not first] else not first
+        assert low == pytest.approx(whose - gap - size if before else whose + part + gap)
+
+
+def test_what_stands_beside_what_is_hidden_or_gone_stands_by_itself_and_never_beside_itself(doc):
+    master = doc.masters[0]
+    other, label = replace(lower_third(), id="other"), Title("t", "label", 820, 880, ("Here",), DESIGNS["label"])
+    doc = replace(doc, titles=(label, other))
+    alone = title_laid_out(doc, label, master)
+    beside = edits.stand_beside(doc, "t", Beside("other", "above"))
+    assert title_laid_out(beside, beside.title("t"), master) != alone
+    with pytest.raises(ValueError, match="stands beside"):
+        edits.stand_beside(beside, "other", Beside("t"))
+    turned = replace(beside, titles=(beside.title("t"), replace(other, beside=Beside("t"))))
+    assert title_laid_out(turned, turned.title("t"), master).block.width == alone.block.width  # from a file: it ends
+    hidden = edits.place_items(beside, ["other"], [master.id], lambda p: replace(p, hidden=True))
+    assert title_laid_out(hidden, beside.title("t"), master) == alone
+    assert edits.remove_title(beside, "other").titles == (label,)
 
 
 def test_shadow_angle_icon_opening_and_end_cards_are_drawn(tmp_path):

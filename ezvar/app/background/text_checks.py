@@ -11,7 +11,7 @@ from ezvar.app.session.jobs import Job
 from ezvar.app.session.session import Session
 from ezvar.core.compose import layers_taken
 from ezvar.core.model import Document, Layer, Master, Rect, layer_key
-from ezvar.core.text import CaptionChecks, CaptionProblem, Taken
+from ezvar.core.text import CaptionChecks, CaptionProblem, Taken, places_of
 
 _REST = 80  # milliseconds without a change before captions are looked through again
 
@@ -85,6 +85,10 @@ class TextChecks(QObject):
             self._taken_of, self._taken_now = of, layers_taken(doc) if doc.lock.layers else {}
         return self._taken_now
 
+    def place_of(self, item: str, master: Master) -> Rect | None:
+        """What a layer of the lock, by its key, takes up of a master's frame, as far as that is known."""
+        return places_of(self._taken_now)(item, master)
+
     def layers_in(self, master: Master) -> Iterator[tuple[Layer, Rect]]:
         """The layers of the lock that are on at the playhead, the lowest first, with what they take up of a master's
         frame."""
@@ -122,7 +126,7 @@ class TextChecks(QObject):
         """What is wrong with the present caption in the document as it is now, in any master."""
         present, doc = self._session.at.caption, self._session.project.doc
         if doc is not None and (title := self._session.at.title) is not None:
-            return tuple(self.checks.of_title(doc, title, self._session.media.analysis))
+            return tuple(self.checks.of_title(doc, title, self._session.media.analysis, self._taken_now))
         if present is None or doc is None:
             return ()
         return tuple(self.checks.of_caption(doc, *present, self._session.media.analysis, self._taken_now))

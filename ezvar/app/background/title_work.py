@@ -10,7 +10,19 @@ from ezvar.app.session.session import Session
 from ezvar.core import edits
 from ezvar.core.framing import picture_size
 from ezvar.core.lock import Conformed
-from ezvar.core.model import DESIGNS, Document, Placed, Textless, Title, TitleDesign, TitleKind, layer_key, new_id
+from ezvar.core.model import (
+    DESIGNS,
+    Beside,
+    Document,
+    Placed,
+    Side,
+    Textless,
+    Title,
+    TitleDesign,
+    TitleKind,
+    layer_key,
+    new_id,
+)
 from ezvar.core.text import Writing, textless_version, titled_anew, writing_in
 
 from .text_work import TextWork
@@ -71,6 +83,24 @@ class TitleWork:
     def change_design(self, **values: Any) -> None:
         """Change parts of the present title's design, by the names of `TitleDesign`."""
         self.change("Design", lambda t: replace(t, design=replace(t.design, **values)), ("design", *values))
+
+    def others(self) -> list[tuple[str, str]]:
+        """Titles and layers of the lock that the present title may stand beside, those that are on with it, with what
+        they are called."""
+        title, doc = self.present, self._session.project.doc
+        if title is None or doc is None:
+            return []
+        on = [(t.id, t.called, t.start, t.end) for t in doc.titles if t.id != title.id]
+        on += [(layer_key(n), n.name, n.start, n.end) for n in doc.lock.layers]
+        chosen = title.beside.item if title.beside is not None else ""
+        return [(item, called) for item, called, start, end in on
+                if item == chosen or (start < title.end and title.start < end)]  # fmt: skip
+
+    def stand_beside(self, item: str, side: Side) -> None:
+        """Let the present title stand at a side of another item; by itself where none is named."""
+        title, beside = self.present, Beside(item, side) if item else None
+        if title is not None and title.beside != beside:
+            self._text.edit(f"Beside, {title.called}", lambda d: edits.stand_beside(d, title.id, beside))
 
     def use_design(self, design: TitleDesign) -> None:
         self.change("Design", lambda t: replace(t, design=design))

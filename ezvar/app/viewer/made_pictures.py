@@ -39,10 +39,11 @@ class Wanted:
 
 def wanted_picture(doc: Document, master: Master, frame: int, size: QSize) -> Wanted:
     """A picture of a master at a lock frame, at most so large, named by all that it shows."""
-    shot = doc.shot_at(frame)
+    shot, titles = doc.shot_at(frame), tuple(titles_at(doc, master, frame))
     depends = (
         frame, (master.width, master.height), master.backdrop, doc.framing(shot.id, master.id), shot.uses,
-        doc.is_textless(shot.id), tuple(titles_at(doc, master, frame)), doc.placed,
+        doc.is_textless(shot.id), titles, doc.placed,
+        doc.titles if any(t.beside is not None for t in titles) else (),
         tuple(asked_of(doc, track, caption, master) for track, caption in shown_at(doc, master, frame)),
         size.width(), size.height(),
     )  # fmt: skip

@@ -154,6 +154,7 @@ class MainWindow(QMainWindow):
         ):  # fmt: skip
             signal.connect(self._soon.start)
         at.frame_changed.connect(lambda _: self._moved())
+        at.caption_changed.connect(lambda: self.menus.refresh(at.stage))  # what can be done with it
         at.stage_changed.connect(self._show_stage)
         self.strip.stage_chosen.connect(at.set_stage)
         self.strip.master_chosen.connect(at.set_master)

@@ -43,11 +43,14 @@ class Layers:
         self._drawn: LRUCache[object, Cel | None] = LRUCache(_MOST_DRAWN)
         self._taken: dict[Layer, Rect | None] = {}
         self._groups: dict[Layer, tuple[str, Rect | None]] = {}
-        self.show(doc)
+        self._doc, self._lock, self._media = doc, doc.lock, {media.id: media for media in doc.lock.media}
 
     def show(self, doc: Document) -> None:
-        """Go on with a changed document."""
-        self._doc, self._lock, self._media = doc, doc.lock, {media.id: media for media in doc.lock.media}
+        """Go on with a changed document. What layers take up of the lock's frame is known while the lock stays."""
+        known, self._doc = doc.lock is self._lock, doc
+        if known:
+            return
+        self._lock, self._media = doc.lock, {media.id: media for media in doc.lock.media}
         self._failed.clear()
         self._taken.clear()
         self._groups.clear()
@@ -112,6 +115,11 @@ class Layers:
             content.x * across * at.scale + at.x / master.width, content.y * down * at.scale + at.y / master.height,
             content.width * across * at.scale, content.height * down * at.scale,
         )  # fmt: skip
+
+    def place_of(self, item: str, master: Master) -> Rect | None:
+        """As `place`, of the layer of a `layer_key`."""
+        layer = next((each for each in self._lock.layers if layer_key(each) == item), None)
+        return None if layer is None else self.place(layer, master)
 
     def _placed_in(self, layer: Layer, content: Rect, master: Master) -> Fit:
         """How a layer is laid out in a master: with its group, moved and scaled by hand about the group's middle."""

@@ -59,7 +59,7 @@ def _cels(
         if (seen := layer.seen(at)) > 0 and (cel := pictures.of_layer(layer, at, master, size)) is not None:
             yield cel, seen
     for title in titles_at(doc, master, at) if shown.layers else ():
-        made, seen = title_cel(doc, title, master, at, size)
+        made, seen = title_cel(doc, title, master, at, size, pictures.place_of_layer)
         if made is not None and seen > 0:
             yield made, seen
     for track, caption in shown_at(doc, master, at) if shown.captions else ():

@@ -12,7 +12,7 @@ from ezvar.core.errors import EzvarError
 from ezvar.core.framing import pane_shot
 from ezvar.core.lock import LockReader
 from ezvar.core.media import STILL_SUFFIXES, Cel, MovieReader, Picture, Planes, read_still
-from ezvar.core.model import Document, Layer, Master, Pane, Shot
+from ezvar.core.model import Document, Layer, Master, Pane, Rect, Shot
 
 from .layers import Layers
 
@@ -35,6 +35,10 @@ class Pictures(Protocol):
 
     def of_layer(self, layer: Layer, frame: int, master: Master, size: tuple[int, int]) -> Cel | None:
         """A layer at a lock frame as a master of a size in pixels shows it; ``None`` where it shows nothing."""
+
+    def place_of_layer(self, item: str, master: Master) -> Rect | None:
+        """What a layer, by its `layer_key`, takes up of a master's frame, as fractions; ``None`` where that is not
+        known."""
 
 
 class LockPictures:
@@ -79,8 +83,7 @@ class LockPictures:
             self._lock.show(doc)
         if doc.lock is not self._doc.lock or doc.shots[0] != self._doc.shots[0]:
             self._coding = None
-        if doc.lock is not self._doc.lock or doc.placed is not self._doc.placed:
-            self._layers.show(doc)
+        self._layers.show(doc)
         self._doc, self._last = doc, None
 
     @property
@@ -130,6 +133,9 @@ class LockPictures:
     ) -> Cel | None:
         """A layer as a master shows it; ``quickly`` leaves out what has to be decoded first."""
         return self._layers.drawn(layer, frame, master, size, quickly)
+
+    def place_of_layer(self, item: str, master: Master) -> Rect | None:
+        return self._layers.place_of(item, master)
 
     def _opened(self, path: str) -> MovieReader | Planes | None:
         try:
@@ -183,3 +189,7 @@ class Given:
         if self._rest is not None:
             return self._rest.of_layer(layer, frame, master, size)
         return self._layers.of_layer(layer, frame, master, size, quickly=True) if self._layers else None
+
+    def place_of_layer(self, item: str, master: Master) -> Rect | None:
+        known = self._rest or self._layers
+        return known.place_of_layer(item, master) if known else None

@@ -41,7 +41,7 @@ from .masters import add_master, change_master, duplicate_master, move_master, r
 from .relocking import Carried, Match, carry
 from .review import set_exchanged, set_played, set_verdict, take_decisions
 from .textless import link_textless, use_textless
-from .titles import place_items, put_title, remove_title, retime_title
+from .titles import place_items, put_title, remove_title, retime_title, stand_beside
 
 __all__ = [
     "Carried",
@@ -95,6 +95,7 @@ __all__ = [
     "shots_from_cuts",
     "size_by_media",
     "split_caption",
+    "stand_beside",
     "swap_held",
     "take_decisions",
     "turn_rule",

@@ -82,6 +82,9 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
             start = max(0, title.start + by)
             titles.append(replace(title, start=start, end=max(start + 1, min(new.lock.frames, title.end + by))))
     listed += lost
+    named = {t.id for t in titles}
+    titles = [t if t.beside is None or t.beside.item in named or t.beside.item.startswith("layer ")
+              else replace(t, beside=None) for t in titles]  # fmt: skip
     items = {t.id for t in titles} | {c.id for track in tracks for c in track.captions}
     differing = tuple(d for d in old.differing if d.caption in items)
     placed = tuple(p for p in old.placed if p.item in items or p.item.startswith("layer "))

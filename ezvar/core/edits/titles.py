@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 
-from ezvar.core.model import Document, Placed, Title
+from ezvar.core.model import Beside, Document, Placed, Title
 
 
 def put_title(doc: Document, title: Title) -> Document:
@@ -17,13 +17,28 @@ def put_title(doc: Document, title: Title) -> Document:
 
 
 def remove_title(doc: Document, title: str) -> Document:
-    """Remove a title with its places, and what was let stand of it."""
+    """Remove a title with its places, and what was let stand of it; what stood beside it stands by itself."""
     return replace(
         doc,
         differing=tuple(d for d in doc.differing if d.caption != title),
-        titles=tuple(t for t in doc.titles if t.id != title),
+        titles=tuple(_without(t, title) for t in doc.titles if t.id != title),
         placed=tuple(p for p in doc.placed if p.item != title),
     )
+
+
+def _without(title: Title, item: str) -> Title:
+    return replace(title, beside=None) if title.beside is not None and title.beside.item == item else title
+
+
+def stand_beside(doc: Document, title: str, beside: Beside | None) -> Document:
+    """Let a title stand beside another item, or by itself. Raises `ValueError` where that one would then stand, at one
+    remove or more, beside this."""
+    known, at = {t.id: t for t in doc.titles}, beside
+    while at is not None and at.item in known:
+        if at.item == title:
+            raise ValueError(f"it stands beside “{doc.title(title).called}” itself")
+        at = known[at.item].beside
+    return put_title(doc, replace(doc.title(title), beside=beside))
 
 
 def place_items(

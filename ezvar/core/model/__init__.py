@@ -61,7 +61,7 @@ from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places
 from .played import look_of, noted
 from .shapes import SHAPES, make_master, master_from_text, master_named, odd_shape, size_of_shape
 from .textless import Textless, TextlessShot
-from .titles import DESIGNS, Movement, Placed, Title, TitleDesign, TitleKind, layer_key
+from .titles import DESIGNS, Beside, Movement, Placed, Side, Title, TitleDesign, TitleKind, layer_key
 from .windows import (
     EASES,
     LEAST_BEND,
@@ -93,6 +93,7 @@ __all__ = [
     "Across",
     "Arrangement",
     "Backdrop",
+    "Beside",
     "Caption",
     "CaptionLimits",
     "CaptionStyle",
@@ -130,6 +131,7 @@ __all__ = [
     "ReasonName",
     "Rect",
     "Shot",
+    "Side",
     "Sight",
     "SoundClip",
     "Source",

@@ -12,6 +12,7 @@ from .locked import Layer, Rect, between, colours, finite
 
 TitleKind = Literal["title", "lower third", "label", "end card"]
 Movement = Literal["none", "fade", "rise", "slide", "open"]
+Side = Literal["above", "below", "left", "right"]
 _MOST_LINES, _LONGEST = 4, 400
 
 
@@ -84,6 +85,16 @@ DESIGNS: dict[TitleKind, TitleDesign] = {
 
 
 @dataclass(frozen=True, slots=True)
+class Beside:
+    """That a title stands at a ``side`` of another ``item``, a title by its id or a layer of the lock by its
+    `layer_key`, wherever that stands in a master; the design's margin is the way between them, of the frame's shorter
+    side."""
+
+    item: str
+    side: Side = "above"
+
+
+@dataclass(frozen=True, slots=True)
 class Title:
     """A title over lock frames ``start`` to ``end``: its lines, the first the largest, in a design."""
 
@@ -95,6 +106,7 @@ class Title:
     design: TitleDesign = TitleDesign()
     name: str = ""
     cover: Rect | None = None  # of the shot's picture, that a bar in its own colours hides meanwhile
+    beside: Beside | None = None
 
     def __post_init__(self) -> None:
         if self.end <= self.start:
@@ -103,6 +115,8 @@ class Title:
             raise ValueError(f"a title has one to {_MOST_LINES} lines, and letters in the first")
         if sum(map(len, self.lines)) > _LONGEST:
             raise ValueError(f"a title has at most {_LONGEST} letters")
+        if self.beside is not None and self.beside.item == self.id:
+            raise ValueError("a title cannot stand beside itself")
 
     @property
     def range(self) -> FrameRange:

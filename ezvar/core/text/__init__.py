@@ -4,7 +4,7 @@ from .anew import Writing, textless_version, titled_anew, writing_in
 from .checking.clearing import cleared, raise_clear
 from .checking.in_time import SHORT, ProblemName
 from .checking.offers import Offer, caption_offers, split_place
-from .checking.problems import CaptionChecks, CaptionProblem, Taken, in_frame, problem_line, problem_values
+from .checking.problems import CaptionChecks, CaptionProblem, Taken, in_frame, places_of, problem_line, problem_values
 from .exchange import TakenCaptions, captions_of, give_captions, parse_offset, rate_change, take_captions
 from .formats import (
     ENCODINGS,
@@ -97,6 +97,7 @@ __all__ = [
     "laid_out",
     "language_used",
     "parse_offset",
+    "places_of",
     "problem_line",
     "problem_values",
     "raise_clear",

@@ -157,10 +157,35 @@ class _Cels:
 _CELS = _Cels()
 
 
-def title_laid_out(doc: Document, title: Title, master: Master) -> LaidTitle:
-    """How a title stands in a master, in its pixels."""
+LayerPlaces = Callable[[str, Master], Rect | None]
+"""What a layer of the lock, by its `layer_key`, takes up of a master's frame, as fractions of it; ``None`` where it is
+hidden or not known."""
+
+
+def nowhere(item: str, master: Master) -> Rect | None:
+    """Where layers are not known."""
+    return None
+
+
+def title_laid_out(doc: Document, title: Title, master: Master, layers: LayerPlaces = nowhere) -> LaidTitle:
+    """How a title stands in a master, in its pixels; where it stands beside a layer of the lock, as far as ``layers``
+    know of that."""
+    return _laid(doc, title, master, layers, ())
+
+
+def _laid(doc: Document, title: Title, master: Master, layers: LayerPlaces, past: tuple[str, ...]) -> LaidTitle:
+    """As `title_laid_out`; those ``past`` stand beside it themselves, so it stands beside none of them."""
     placed, band = doc.stands(title.id, master.id), _band_of(doc, title, master)
-    return lay_out_title(title, placed, master.width, master.height, band)
+    other, item = None, title.beside.item if title.beside is not None else ""
+    if item and item not in past and not doc.stands(item, master.id).hidden:
+        whose = next((t for t in doc.titles if t.id == item), None)
+        if whose is not None:
+            other = _laid(doc, whose, master, layers, (*past, title.id)).rect
+        elif (part := layers(item, master)) is not None:
+            other = Rect(
+                part.x * master.width, part.y * master.height, part.width * master.width, part.height * master.height
+            )
+    return lay_out_title(title, placed, master.width, master.height, band, other)
 
 
 def _band_of(doc: Document, title: Title, master: Master) -> tuple[float, float] | None:
@@ -179,7 +204,7 @@ def titles_at(doc: Document, master: Master, frame: int) -> Iterator[Title]:
 
 
 def title_cel(
-    doc: Document, title: Title, master: Master, frame: int, size: tuple[int, int]
+    doc: Document, title: Title, master: Master, frame: int, size: tuple[int, int], layers: LayerPlaces = nowhere
 ) -> tuple[Cel | None, float]:
     """A title at a lock frame as a master of a size in pixels shows it, and how much of it is seen, 0..1.
 
@@ -188,7 +213,7 @@ def title_cel(
     movement, come = title.come(frame)
     shift, seen, part = on_its_way(movement, come)
     moving = shift != (0.0, 0.0) or part < 1
-    laid = title_laid_out(doc, title, master)
+    laid = title_laid_out(doc, title, master, layers)
 
     def drawn(by: tuple[float, float] = (0.0, 0.0)) -> Cel | None:
         return draw_title(title, scaled_title(laid, size[0] / master.width), size, by, part)

@@ -129,7 +129,7 @@ class Board(QWidget):
         elif doc.stands(item, master.id).hidden:
             rect = None
         else:
-            rect = in_frame(title_laid_out(doc, title, master).rect, master)
+            rect = in_frame(title_laid_out(doc, title, master, self.desk.text_checks.place_of).rect, master)
         return QRectF() if rect is None else drawing.scaled(QRectF(rect.x, rect.y, rect.width, rect.height), box)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:

@@ -19,6 +19,7 @@ _DOWN = (
     ("top", "at the top"), ("middle", "half-way"), ("foot", "at the foot"), ("foot band", "below the picture"),
     ("top band", "above the picture"),
 )  # fmt: skip
+_SIDES = (("above", "above"), ("below", "below"), ("left", "to the left"), ("right", "to the right"))
 _MOVES = (("none", "at once"), ("fade", "fading"), ("rise", "rising"), ("slide", "sliding"), ("open", "opening"))
 
 
@@ -42,6 +43,8 @@ class TitlePart(QWidget):
         self.kind = self._choice("Kind of title", _KINDS, lambda v: self._work.set_kind(v))
         self.across = self._choice("Which side", _ACROSS, lambda v: change(across=v))
         self.down = self._choice("How high", _DOWN, self._stand)
+        self.beside = self._choice("What it stands beside", (), lambda _: self._stand_beside())
+        self.side = self._choice("At which side of that", _SIDES, lambda _: self._stand_beside())
         self.comes = self._choice("How it comes", _MOVES, lambda v: change(comes=v))
         self.goes = self._choice("How it goes", _MOVES, lambda v: change(goes=v))
         self.letters = self._number("Size of the first line", 1, 40, 1, " %", lambda v: change(size=v / 100))
@@ -57,13 +60,14 @@ class TitlePart(QWidget):
         self.colour = self._colour("Colour of the first line", "colour")
         self.bar = self._colour("Colour of the bar", "ground")
         for k, (said, widget) in enumerate(
-            (("Kind", self.kind), ("Side", self.across), ("Height", self.down), ("Comes", self.comes),
-             ("Goes", self.goes)), 1
+            (("Kind", self.kind), ("Side", self.across), ("Height", self.down), ("Beside", self.beside),
+             ("Comes", self.comes), ("Goes", self.goes)), 1
         ):  # fmt: skip
             grid.addWidget(label(said, "soft"), k, 0)
-            grid.addWidget(widget, k, 1, 1, 3)
+            grid.addWidget(widget, k, 1, 1, 2 if widget is self.beside else 3)
+        grid.addWidget(self.side, grid.rowCount() - 3, 3)
         fields(
-            grid, 6,
+            grid, 7,
             (("Size", self.letters), ("Others", self.second), ("Edge", self.margin), ("Width", self.wide),
              ("Turned", self.angle), ("Shadow", self.shadow), ("Dense", self.dense), ("Frames", self.length),
              ("Letters", self.colour), ("Bar", self.bar), ("Across", self.across_by), ("Down", self.down_by)),
@@ -72,6 +76,9 @@ class TitlePart(QWidget):
     def _stand(self, chosen: str) -> None:
         side, _, band = chosen.partition(" ")
         self._work.change_design(down=side, band=bool(band))
+
+    def _stand_beside(self) -> None:
+        self._work.stand_beside(self.beside.currentData(), self.side.currentData())
 
     def _typed(self) -> None:
         if not self._filling:
@@ -122,7 +129,14 @@ class TitlePart(QWidget):
                 self.field.setPlainText(said)
             self._of = title.id
         design, stands = title.design, self._work.stands()
+        self.beside.clear()
+        for item, called in (("", "nothing"), *self._work.others()):
+            self.beside.addItem(called, item)
+        beside = title.beside
+        self.side.setEnabled(beside is not None)
         for box, value in (
+            (self.beside, beside.item if beside is not None else ""),
+            (self.side, beside.side if beside is not None else "above"),
             (self.kind, title.kind), (self.across, design.across),
             (self.down, f"{design.down} band" if design.band else design.down), (self.comes, design.comes),
             (self.goes, design.goes),

@@ -16,7 +16,7 @@ from ..placing import SAFE
 from ..setting.layout import LaidOut, face_of
 from ..setting.titles import face_of_design
 from ..setting.type import families, font_problem
-from ..showing import laid_out, language_used, style_of, title_laid_out
+from ..showing import LayerPlaces, laid_out, language_used, style_of, title_laid_out
 from .in_picture import SeenInMasters, covered
 from .in_time import ProblemName, in_time
 
@@ -51,7 +51,9 @@ class CaptionChecks:
         Without an ``analysis`` faces and writing are not known; ``taken`` is
         what the lock's layers take up of masters' frames, where known.
         """
-        found = [p for title in sorted(doc.titles, key=lambda t: t.start) for p in self.of_title(doc, title, analysis)]
+        found = [
+            p for title in sorted(doc.titles, key=lambda t: t.start) for p in self.of_title(doc, title, analysis, taken)
+        ]
         for track in doc.tracks:
             if not track.shown:
                 continue
@@ -108,7 +110,9 @@ class CaptionChecks:
         self._kept[key] = depends, made
         return made
 
-    def of_title(self, doc: Document, title: Title, analysis: Analysis | None = None) -> Iterator[CaptionProblem]:
+    def of_title(
+        self, doc: Document, title: Title, analysis: Analysis | None = None, taken: Taken | None = None
+    ) -> Iterator[CaptionProblem]:
         """What is wrong with a title."""
         said = font_problem(face_of_design(title.design))
         if said:
@@ -116,7 +120,7 @@ class CaptionChecks:
         for master in doc.masters:
             if doc.stands(title.id, master.id).hidden:
                 continue
-            laid = title_laid_out(doc, title, master)
+            laid = title_laid_out(doc, title, master, places_of(taken or {}))
             rect = in_frame(laid.rect, master)
             lacking = families(face_of_design(title.design)).lacks("".join(title.lines))
             found: list[tuple[ProblemName, str]] = []
@@ -260,6 +264,11 @@ Taken = Mapping[tuple[str, str], Rect]
 """What layers of the lock, by `layer_key`, take up of masters' frames, by their ids, as fractions."""
 
 
+def places_of(taken: Taken) -> LayerPlaces:
+    """The same, asked for item by item."""
+    return lambda item, master: taken.get((item, master.id))
+
+
 def _titles_under(doc: Document, master: Master, frames: FrameRange, rect: Rect, taken: Taken) -> Iterator[str]:
     """The names of titles and layers that are on with a caption, and lie where it does."""
     for layer in doc.lock.layers:
@@ -268,7 +277,7 @@ def _titles_under(doc: Document, master: Master, frames: FrameRange, rect: Rect,
             yield layer.name
     for title in doc.titles:
         if title.start < frames.end and frames.start < title.end and not doc.stands(title.id, master.id).hidden:
-            laid = title_laid_out(doc, title, master)
+            laid = title_laid_out(doc, title, master, places_of(taken))
             place = in_frame(laid.block if title.kind == "end card" else laid.rect, master)
             if _shared(rect, place) > 0:
                 yield title.called

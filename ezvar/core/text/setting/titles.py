@@ -12,7 +12,7 @@ import skia
 
 from ezvar.core.errors import EzvarError
 from ezvar.core.media import Cel, Planes, read_still
-from ezvar.core.model import CaptionStyle, Movement, Placed, Rect, Span, Title, TitleDesign
+from ezvar.core.model import CaptionStyle, Movement, Placed, Rect, Side, Span, Title, TitleDesign
 
 from ..placing import SAFE
 from .drawing import over, paint_line, rgb_of, soft_shadow
@@ -43,19 +43,21 @@ class LaidTitle:
 
 @lru_cache(maxsize=4096)
 def lay_out_title(
-    title: Title, placed: Placed, width: int, height: int, band: tuple[float, float] | None = None
-) -> LaidTitle:
+    title: Title, placed: Placed, width: int, height: int, band: tuple[float, float] | None = None,
+    other: Rect | None = None,
+) -> LaidTitle:  # fmt: skip
     """The layout of a title in a frame of a size in pixels.
 
     Its first layout keeps the side, the relative margin and the safe area in
     any shape, wraps its lines where they are too wide, and makes them smaller
     where even that does not serve. In the middle of a free ``band``, fractions
-    of the height, where that holds it. ``placed`` then moves and scales all of
-    it, as far as the frame reaches.
+    of the height, where that holds it; beside the ``other`` item, in pixels,
+    where it is to stand there and that is shown. ``placed`` then moves and
+    scales all of it, as far as the frame reaches.
     """
     shrunk = 1.0
     while True:
-        laid = _at_size(title, placed, shrunk, width, height, band)
+        laid = _at_size(title, placed, shrunk, width, height, band, other)
         fits = laid.block.width <= width * (1 - 2 * SAFE) + 1 and laid.block.height <= height * (1 - 2 * SAFE) + 1
         if fits or shrunk <= _SMALLEST:
             return laid
@@ -67,8 +69,9 @@ def face_of_design(design: TitleDesign) -> Face:
 
 
 def _at_size(
-    title: Title, placed: Placed, shrunk: float, width: int, height: int, band: tuple[float, float] | None
-) -> LaidTitle:
+    title: Title, placed: Placed, shrunk: float, width: int, height: int, band: tuple[float, float] | None,
+    other: Rect | None,
+) -> LaidTitle:  # fmt: skip
     design = title.design
     size = design.size * min(width, height) * shrunk * placed.scale
     pad = design.padding * size if design.ground_opacity > 0 or design.stripe else 0.1 * size
@@ -88,7 +91,11 @@ def _at_size(
     beside = icon[0] + _ICON_GAP * size if icon else 0.0
     block_wide = text_wide + 2 * pad + stripe + beside
     block_high = max(text_high, icon[1] if icon else 0.0) + pad
-    left, top = _corner(design, placed, block_wide, block_high, width, height)
+    if title.beside is not None and other is not None:
+        left, top = _beside(title.beside.side, design, other, (block_wide, block_high), (width, height))
+    else:
+        left, top = _corner(design, block_wide, block_high, width, height)
+    left, top = left + placed.x * width, top + placed.y * height
     if band is not None and block_high <= (band[1] - band[0]) * height:
         top = sum(band) / 2 * height - block_high / 2 + placed.y * height
     text_left = left + pad + beside + (stripe if design.across != "right" else 0.0)
@@ -105,17 +112,41 @@ def _at_size(
     return LaidTitle(tuple(lines), block, _turned(block, design.angle), place, shrunk)
 
 
-def _corner(
-    design: TitleDesign, placed: Placed, wide: float, high: float, width: int, height: int
-) -> tuple[float, float]:
+def _corner(design: TitleDesign, wide: float, high: float, width: int, height: int) -> tuple[float, float]:
     side, edge = max(SAFE, design.margin) * width, max(SAFE, design.margin) * height
     left = {"left": side, "centre": (width - wide) / 2, "right": width - side - wide}[design.across]
     top = {"top": edge, "middle": (height - high) / 2, "foot": height - edge - high}[design.down]
-    left, top = (
-        min(max(low, SAFE * whole), (1 - SAFE) * whole - size) if size <= (1 - 2 * SAFE) * whole else (whole - size) / 2
-        for low, size, whole in ((left, wide, width), (top, high, height))
-    )
-    return left + placed.x * width, top + placed.y * height
+    return _safe(left, wide, width), _safe(top, high, height)
+
+
+def _safe(low: float, size: float, whole: int) -> float:
+    """Where something begins that is to begin at ``low``, so that it lies in the safe area along a side; in the middle
+    where it is larger."""
+    if size > (1 - 2 * SAFE) * whole:
+        return (whole - size) / 2
+    return min(max(low, SAFE * whole), (1 - SAFE) * whole - size)
+
+
+def _beside(
+    side: Side, design: TitleDesign, other: Rect, size: tuple[float, float], frame: tuple[int, int]
+) -> tuple[float, float]:
+    """Where a block of a size in pixels begins at a side of another item; at the opposite one where only there is
+    room."""
+    gap = design.margin * min(frame)
+    upright = side in ("above", "below")
+    axis = 1 if upright else 0
+    low, part = ((other.x, other.width), (other.y, other.height))[axis]
+    before, after = low - gap - size[axis], low + part + gap
+    ways = (before, after) if side in ("above", "left") else (after, before)
+    fitting = (at for at in ways if SAFE * frame[axis] <= at <= (1 - SAFE) * frame[axis] - size[axis])
+    along = _safe(next(fitting, ways[0]), size[axis], frame[axis])
+    if upright:
+        slack = other.width - size[0]
+        aligned = other.x + {"left": 0.0, "centre": slack / 2, "right": slack}[design.across]
+        return _safe(aligned, size[0], frame[0]), along
+    slack = other.height - size[1]
+    aligned = other.y + {"top": 0.0, "middle": slack / 2, "foot": slack}[design.down]
+    return along, _safe(aligned, size[1], frame[1])
 
 
 def _turned(block: Rect, angle: float) -> Rect:
