@@ -16,6 +16,7 @@ from ezvar.app.viewer.made_pictures import wanted_picture
 from ezvar.core import edits
 from ezvar.core.model import Beside
 from ezvar.core.text import STYLES, CaptionChecks, read_captions, service_named
+from ezvar.core.text.setting.type import FOLDER
 
 from ..driving import ALT, CTRL, LEFT, SHIFT, button, click, drag, press, rest
 
@@ -227,7 +228,7 @@ def test_a_track_is_named_limited_hidden_and_locked(text, qtbot):
     assert "cannot be" in dialog.said.text()
 
 
-def test_titles_are_made_typed_dragged_and_placed_by_keys(stage, qtbot):
+def test_titles_are_made_typed_dragged_and_placed_by_keys(stage, qtbot, monkeypatch):
     press(qtbot, stage, Qt.Key.Key_4, CTRL)
     page, work, session = stage.pages["text"], stage.desk.title_work, stage.session
     session.at.go(10)
@@ -249,6 +250,15 @@ def test_titles_are_made_typed_dragged_and_placed_by_keys(stage, qtbot):
     assert (work.stands().x, work.stands().scale) == (0.01, 1.02)
     looked(qtbot, stage)
     assert "moved, 102 % as large" in page._differs.text()
+    choose(page.title.family, "Noto Sans JP")
+    assert (session.at.title.design.family, page.title.family.currentText()) == ("Noto Sans JP", "Noto Sans JP")
+    file = str(FOLDER / "NotoSansHebrew-Bold.ttf")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a: (file, ""))
+    page.title.family.activated.emit(page.title.family.count() - 1)
+    rest(qtbot, stage)
+    design = session.at.title.design
+    assert (design.family, design.font, page.title.family.currentText()) == ("Noto Sans Hebrew", file, design.family)
+    assert "NotoSansHebrew-Bold.ttf" in page.title.family.toolTip()
     press(qtbot, stage, Qt.Key.Key_A, SHIFT)
     qtbot.keyClick(page.title.field, Qt.Key.Key_Escape)
     looked(qtbot, stage)

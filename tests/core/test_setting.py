@@ -231,6 +231,16 @@ def test_type_is_what_is_shipped_or_named_and_what_it_lacks_is_told(tmp_path):
     assert "not shipped" in font_problem(Face("Some Grotesque"))
 
 
+def test_any_shipped_family_comes_first_where_it_is_chosen_and_lacks_no_letter():
+    text = "Lantern 紙灯 فانوس"
+    widths = {family: families(Face(family)).width("Lantern 123", Writing()) for family in SHIPPED}
+    assert len({round(w, 3) for w in widths.values()}) >= len(SHIPPED) - 4  # some lack Latin letters
+    assert widths["Noto Sans JP"] != widths[SHIPPED[0]]
+    assert [families(Face(family)).lacks(text) for family in SHIPPED] == [""] * len(SHIPPED)
+    assert [families(Face(family)).names[0] for family in SHIPPED] == list(SHIPPED)
+    assert [font_problem(Face(family)) for family in SHIPPED] == [""] * len(SHIPPED)
+
+
 def test_languages_are_told_by_their_small_words_and_scripts():
     assert language_of(["Der Mann geht in das Haus und die Frau ist auf dem Weg"]) == "de"
     assert language_of(["Les lanternes descendent dans la rivière avec les enfants"]) == "fr"

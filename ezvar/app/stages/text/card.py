@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
@@ -15,7 +14,9 @@ from ezvar.app.kit.colour_button import ColourButton
 from ezvar.app.kit.controls import fields, label, spin
 from ezvar.core.errors import EzvarError
 from ezvar.core.model import CaptionStyle, ZoneProfile
-from ezvar.core.text import SHIPPED, known_zones, shipped_zones, tagged, zones_for
+from ezvar.core.text import known_zones, shipped_zones, tagged, zones_for
+
+from .type_box import TypeBox
 
 _GROUNDS = (("none", "none"), ("lines", "behind each line"), ("block", "one block"))
 _DOWN = (
@@ -88,9 +89,9 @@ class TextPart(QWidget):
 class LookPart(QWidget):
     """How the track looks in the active master."""
 
-    def __init__(self, desk: Desk, choose_font: Callable[[], object]) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
-        self._desk, self._choose_font = desk, choose_font
+        self._desk = desk
         self._filling = False
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -103,8 +104,10 @@ class LookPart(QWidget):
         self.lines = self._number("Lines at most", 1, 3, 0, "", lambda v: {"lines": round(v)})
         self.apart = self._number("From line to line", 0.8, 3, 2, "", lambda v: {"line_spacing": v})
         self.spaced = self._number("Between letters", -10, 100, 0, " %", lambda v: {"letter_spacing": v / 100})
-        self.family = self._choice("Family of type", [(f, f.removeprefix("Atkinson ")) for f in SHIPPED], "family")
-        self.family.addItem("a font file…", "file")
+        self.family = TypeBox(
+            desk.session.messages,
+            lambda family, font, content: desk.text_work.change_style(family=family, font=font, font_content=content),
+        )
         self.weight = self._choice("Weight", [(True, "bold"), (False, "regular")], "bold")
         self.ground = self._choice("Ground", _GROUNDS, "ground")
         self.down = self._choice("Stands", _DOWN, "down")
@@ -150,13 +153,9 @@ class LookPart(QWidget):
 
         def chosen(_: int) -> None:
             value = box.currentData()
-            if value == "file":
-                self._choose_font()
-            elif key == "down":
+            if key == "down":
                 side, _, band = value.partition(" ")
                 self._desk.text_work.change_style(down=side, band=bool(band))
-            elif key == "family":
-                self._desk.text_work.change_style(family=value, font="", font_content="")
             else:
                 self._desk.text_work.change_style(**{key: value})
 
@@ -192,18 +191,10 @@ class LookPart(QWidget):
             (self.down, f"{style.down} band" if style.band else style.down), (self.across, style.across),
         ):  # fmt: skip
             box.setCurrentIndex(box.findData(chosen))
-        self._fill_families(style)
+        self.family.show_type(style.family, style.font)
         for button, colour in ((self.colour, style.colour), (self.dark, style.ground_colour)):
             button.show_colour(colour)
         self._fill_zones()
-
-    def _fill_families(self, style: CaptionStyle) -> None:
-        place = self.family.findData(style.family)
-        if place < 0:  # a font file's family
-            place = self.family.count() - 1
-            self.family.insertItem(place, style.family, style.family)
-        self.family.setCurrentIndex(place)
-        self.family.setToolTip(f"{style.family}, from {Path(style.font).name}" if style.font else style.family)
 
     def _profiles(self) -> tuple[ZoneProfile, ...]:
         """Those that can be chosen; where the user's own cannot be read that is told, and the shipped ones stay."""

@@ -68,7 +68,7 @@ class TextPage(Page[TextTools]):
         self._as_track = self.button(captions.as_track)
         self.card.add(self._differs, self._as_track, self.button(captions.raise_all), rule())
         self._of_track = label("", "heading")
-        self.look = LookPart(desk, lambda: look.use_font.run(self.tools))
+        self.look = LookPart(desk)
         self._same = self.button(look.same_in_all)
         self.card.add(self._of_track, self.look, self._same, rule())
         self.card.add(

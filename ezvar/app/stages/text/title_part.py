@@ -12,6 +12,7 @@ from ezvar.app.kit.controls import fields, label, spin
 from ezvar.core.model import DESIGNS, Title
 
 from .card import TextField
+from .type_box import TypeBox
 
 _KINDS = tuple((kind, kind) for kind in DESIGNS)
 _ACROSS = (("left", "at the left"), ("centre", "in the middle"), ("right", "at the right"))
@@ -41,6 +42,9 @@ class TitlePart(QWidget):
         self._of = ""
         change = self._work.change_design
         self.kind = self._choice("Kind of title", _KINDS, lambda v: self._work.set_kind(v))
+        self.family = TypeBox(
+            desk.session.messages, lambda family, font, content: change(family=family, font=font, font_content=content)
+        )
         self.across = self._choice("Which side", _ACROSS, lambda v: change(across=v))
         self.down = self._choice("How high", _DOWN, self._stand)
         self.beside = self._choice("What it stands beside", (), lambda _: self._stand_beside())
@@ -60,14 +64,14 @@ class TitlePart(QWidget):
         self.colour = self._colour("Colour of the first line", "colour")
         self.bar = self._colour("Colour of the bar", "ground")
         for k, (said, widget) in enumerate(
-            (("Kind", self.kind), ("Side", self.across), ("Height", self.down), ("Beside", self.beside),
-             ("Comes", self.comes), ("Goes", self.goes)), 1
+            (("Kind", self.kind), ("Type", self.family), ("Side", self.across), ("Height", self.down),
+             ("Beside", self.beside), ("Comes", self.comes), ("Goes", self.goes)), 1
         ):  # fmt: skip
             grid.addWidget(label(said, "soft"), k, 0)
             grid.addWidget(widget, k, 1, 1, 2 if widget is self.beside else 3)
         grid.addWidget(self.side, grid.rowCount() - 3, 3)
         fields(
-            grid, 7,
+            grid, 8,
             (("Size", self.letters), ("Others", self.second), ("Edge", self.margin), ("Width", self.wide),
              ("Turned", self.angle), ("Shadow", self.shadow), ("Dense", self.dense), ("Frames", self.length),
              ("Letters", self.colour), ("Bar", self.bar), ("Across", self.across_by), ("Down", self.down_by)),
@@ -129,6 +133,7 @@ class TitlePart(QWidget):
                 self.field.setPlainText(said)
             self._of = title.id
         design, stands = title.design, self._work.stands()
+        self.family.show_type(design.family, design.font)
         self.beside.clear()
         for item, called in (("", "nothing"), *self._work.others()):
             self.beside.addItem(called, item)

@@ -12,7 +12,7 @@ import os
 import threading
 import unicodedata
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache, lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -23,13 +23,15 @@ from ezvar.core.errors import EzvarError, InputError
 from ezvar.core.way_in import read_bytes
 
 FOLDER = Path(__file__).resolve().parents[3] / "type"
-SHIPPED = ("Atkinson Hyperlegible Next", "Atkinson Hyperlegible Mono")
-"""Families that can be chosen; the others that are shipped stand in for the scripts that these lack."""
-_OTHERS = {
+_FILES = {
+    "Atkinson Hyperlegible Next": "AtkinsonHyperlegibleNext-*.ttf",
+    "Atkinson Hyperlegible Mono": "AtkinsonHyperlegibleMono-*.ttf",
     "Noto Sans Arabic": "NotoSansArabic-*.ttf", "Noto Sans Hebrew": "NotoSansHebrew-*.ttf",
     "Noto Sans Devanagari": "NotoSansDevanagari-*.ttf", "Noto Sans Thai": "NotoSansThai-*.ttf",
     "Noto Sans JP": "NotoSansJP-*.otf", "Noto Sans SC": "NotoSansSC-*.otf", "Noto Sans KR": "NotoSansKR-*.otf",
 }  # fmt: skip
+SHIPPED = tuple(_FILES)
+"""Families that can be chosen. Where one lacks a letter the others are asked, in this order."""
 _FIRST = {"zh": "Noto Sans SC", "ko": "Noto Sans KR"}
 """Which family comes first for a language whose letters several have."""
 LARGEST_FONT = 64 * 1024**2
@@ -99,6 +101,12 @@ def _typeface(data: bytes) -> skia.Typeface | None:
         return skia.FontMgr.New_Custom_Empty().makeFromData(skia.Data.MakeWithCopy(data))
 
 
+@cache
+def _shipped(family: str) -> tuple[skia.Typeface | None, ...]:
+    """The typefaces of a shipped family, loaded once for all faces."""
+    return tuple(_typeface(file.read_bytes()) for file in sorted(FOLDER.glob(_FILES[family])))
+
+
 def _stamp(path: str) -> tuple[int, int]:
     """By which it is noticed that a file has changed."""
     try:
@@ -113,6 +121,12 @@ def _read(path: str, changed: int, size: int) -> FontFile:
     return read_font(path)
 
 
+def _in_turn(face: Face) -> list[str]:
+    """The shipped families: the face's own first, then those of Latin letters, then that of its language."""
+    latin, wanted = SHIPPED[:2], _FIRST.get(face.language[:2])
+    return sorted(SHIPPED, key=lambda name: (name != face.family, name not in latin, name != wanted))
+
+
 class Families:
     """The families of a face, in the order in which they are asked for a letter."""
 
@@ -124,14 +138,9 @@ class Families:
             if face.font and not font_problem(face):
                 own = _typeface(read_bytes(face.font, InputError, LARGEST_FONT, "a font"))
                 self._register("the project's own", own)
-            first = face.family if face.family in SHIPPED else SHIPPED[0]
-            for family in (first, *(f for f in SHIPPED if f != first)):
-                for file in sorted(FOLDER.glob(f"{family.replace(' ', '')}-*.ttf")):
-                    self._register(family, _typeface(file.read_bytes()))
-            wanted = _FIRST.get(face.language[:2])
-            for family in sorted(_OTHERS, key=lambda name: name != wanted):
-                for file in sorted(FOLDER.glob(_OTHERS[family])):
-                    self._register(family, _typeface(file.read_bytes()))
+            for family in _in_turn(face):
+                for shipped in _shipped(family):
+                    self._register(family, shipped)
             self.collection = textlayout.FontCollection()
             self.collection.setDefaultFontManager(self._provider)
         self._unicode = skia.Unicodes.ICU.Make()

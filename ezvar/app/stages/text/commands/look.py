@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QFileDialog
-
 from ezvar.app.kit.commands import Menu
-from ezvar.core.errors import EzvarError
-from ezvar.core.text import STYLES, ZONES, NamedStyle, fitting_size, known_zones, read_font
+from ezvar.core.text import STYLES, ZONES, NamedStyle, fitting_size, known_zones
 
-from ..tools import TextTools, captions_there
+from ..tools import TextTools, captions_there, item_there, title_there
+from ..type_box import font_chosen
 from .keeping import Keeping
 
 LOOK: Menu[TextTools] = Menu("Text › Look", when=captions_there, everywhere=False)
@@ -64,13 +62,9 @@ def take_looks(tools: TextTools) -> None:
     _LOOKS.take(tools)
 
 
-@LOOK.command("text.font", "Use a font file…")
+@LOOK.command("text.font", "Use a font file…", when=item_there)
 def use_font(tools: TextTools) -> None:
-    file, _ = QFileDialog.getOpenFileName(tools.bench.widget, "Use a font file", "", "Fonts (*.ttf *.otf *.ttc)")
-    if file:
-        try:
-            font = read_font(file)
-        except EzvarError as error:
-            tools.session.messages.say_problem(str(error))
-            return
-        tools.work.change_style(family=font.family, font=font.path, font_content=font.content)
+    font = font_chosen(tools.bench.widget, tools.session.messages)
+    if font is not None:
+        change = tools.titles.change_design if title_there(tools) else tools.work.change_style
+        change(family=font.family, font=font.path, font_content=font.content)
