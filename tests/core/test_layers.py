@@ -16,7 +16,7 @@ from ezvar.core.compose import LockPictures
 from ezvar.core.lock import LockReader, not_drawn, take_lock
 from ezvar.core.media import ColourTags, Planes, laid_over
 from ezvar.core.media.cel import Cel
-from ezvar.core.model import Layer, Master, Placement, Rect, Source, layer_key
+from ezvar.core.model import Layer, Master, Placement, Rect, Source, Wipe, layer_key
 from ezvar.core.problems import problems
 from ezvar.core.review.handoff import media_reference
 from ezvar.core.text import SAFE, fit
@@ -125,6 +125,24 @@ def test_layers_come_and_go_as_the_timeline_says(folder):
     for frame, seen in ((10, 1 / 5), (12, 3 / 5), (14, 1), (26, 1), (27, 5 / 6), (31, 1 / 6)):
         assert changed(doc, frame)[0].max() == pytest.approx(changed(whole, frame)[0].max() * seen, abs=2)
     assert doc.lock.left_out == ()
+
+
+def test_a_layer_is_wiped_in_and_away_over_the_masters_own_frame(folder):
+    """The card lies from 32 to 152 of 320 samples: a straight edge from left to right comes to it, and goes over it."""
+    comes = otio.schema.Transition("wipe", otio.schema.TransitionTypes.Custom, Time(0, 25), Time(9, 25))
+    goes = otio.schema.Transition("wipe W999", otio.schema.TransitionTypes.Custom, Time(9, 25), Time(0, 25))
+    doc = edit(folder, gap(10), comes, clip("one", "card.png", 0, 30), goes, gap(10))
+    (layer,) = doc.lock.layers
+    assert (layer.comes, layer.comes_by, layer.goes, layer.goes_by) == (9, Wipe(1), 9, Wipe(999))
+    assert doc.lock.left_out == ("The wipe with the pattern 999 is drawn with a straight edge.",)
+    assert [layer.seen(n) for n in (9, 10, 39)] == [0, 1, 1]
+    for frame, left, right in ((12, 32, 96), (13, 32, 128), (20, 32, 152), (32, 64, 152), (33, 96, 152)):
+        box = extent(changed(doc, frame)[0])
+        assert (box[0], box[2]) == pytest.approx((left, right), abs=2)
+    assert changed(doc, 38)[0].max() == 0  # the edge has gone over all of the card, but not over the frame
+    half, middle = changed(doc, 14, TALL)[0], TALL.width // 2
+    assert half[:, middle + 4 :].max() == 0
+    assert half[:, : middle - 4].max() > 40
 
 
 def test_over_a_gap_of_the_edit_an_upper_track_is_the_edit_mixes_and_all(folder):

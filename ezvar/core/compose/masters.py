@@ -14,7 +14,7 @@ from ezvar.core.text import caption_cel, shown_at, title_cel, titles_at
 from .covers import covered
 from .draw import draw_framing
 from .pictures import Pictures
-from .wipes import wiped
+from .wipes import wiped, wiped_cel
 
 
 @dataclass(frozen=True)
@@ -57,6 +57,8 @@ def _cels(
     seen."""
     for layer in doc.lock.layers if shown.layers else ():
         if (seen := layer.seen(at)) > 0 and (cel := pictures.of_layer(layer, at, master, size)) is not None:
+            for wipe, share, away in layer.wiped(at):
+                cel = wiped_cel(cel, wipe, share, size, away)
             yield cel, seen
     for title in titles_at(doc, master, at) if shown.layers else ():
         made, seen = title_cel(doc, title, master, at, size, pictures.place_of_layer)

@@ -12,7 +12,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from ezvar.core.media import Planes
+from ezvar.core.media import Cel, Planes
 from ezvar.core.model import WIPES, Wipe
 
 Field = Callable[[np.ndarray, np.ndarray], np.ndarray]
@@ -50,6 +50,13 @@ def wiped(outgoing: Planes, incoming: Planes, wipe: Wipe, share: float) -> Plane
         planes.append(np.asarray(a + (b.astype(np.float32) - a) * cover + 0.5).astype(np.uint8))
     y, u, v = planes
     return Planes(y, u, v, outgoing.tags)
+
+
+def wiped_cel(cel: Cel, wipe: Wipe, share: float, size: tuple[int, int], away: bool) -> Cel:
+    """A cel over a frame of a size in pixels when a wipe, by which it comes or goes ``away``, has come to ``share``."""
+    high, wide = cel.opacity.shape
+    cover = covered(wipe, share, *size)[cel.top : cel.top + high, cel.left : cel.left + wide]
+    return cel.within(np.asarray(255 * (1 - cover if away else cover) + 0.5, np.uint8))
 
 
 def covered(wipe: Wipe, share: float, width: int, height: int) -> np.ndarray:

@@ -10,7 +10,7 @@ from functools import lru_cache
 from itertools import pairwise
 
 from ezvar.core.errors import TimelineError
-from ezvar.core.model import BLACK, WIPES, Cut, Document, Layer, Lock, Media, Shot, SoundClip, Source, new_id
+from ezvar.core.model import BLACK, WIPES, Cut, Document, Layer, Lock, Media, Shot, SoundClip, Source, Wipe, new_id
 from ezvar.core.timing import Rate, can_drop
 
 from .formats.timeline_form import MediaHint, Mix, Piece, Reading
@@ -113,8 +113,7 @@ def _shots(pieces: list[Piece], mixes: list[Mix], known: dict[str, Media], readi
             continue
         start, end = max(mix.start, before.start), min(mix.end, piece.end)
         middle = min(max((start + end) // 2, before.start + 1, starts[-1] + 1), piece.end - 1)
-        if mix.wipe is not None and mix.wipe.pattern not in WIPES:
-            reading.left_out.append(f"The wipe with the pattern {mix.wipe.pattern} is drawn with a straight edge.")
+        _tell_of_pattern(mix.wipe, reading)
         kind = "fade" if mix.kind == "dissolve" and not (before.key and piece.key) else mix.kind
         starts.append(middle)
         cuts.append(Cut(kind, start, end, settled=True, wipe=mix.wipe))
@@ -128,9 +127,18 @@ def _shots(pieces: list[Piece], mixes: list[Mix], known: dict[str, Media], readi
     return tuple(shots)
 
 
+def _tell_of_pattern(wipe: Wipe | None, reading: Reading) -> None:
+    if wipe is not None and wipe.pattern not in WIPES:
+        said = f"The wipe with the pattern {wipe.pattern} is drawn with a straight edge."
+        if said not in reading.left_out:
+            reading.left_out.append(said)
+
+
 def _layer(piece: Piece, known: dict[str, Media], reading: Reading) -> Layer:
     source = _source(piece, known, reading) if piece.key else Source("", Fraction(0), Fraction(0))
+    for wipe in (piece.comes_by, piece.goes_by):
+        _tell_of_pattern(wipe, reading)
     return Layer(
         piece.name or "graphic", piece.start, piece.end, source, piece.track, piece.placement, piece.opacity,
-        piece.comes, piece.goes,
+        piece.comes, piece.goes, piece.comes_by, piece.goes_by,
     )  # fmt: skip

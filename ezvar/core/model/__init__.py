@@ -20,7 +20,6 @@ from .captions import (
 from .captions import joined as joined_spans
 from .document import (
     MOST_HELD,
-    WIPES,
     Cut,
     CutKind,
     Decided,
@@ -37,7 +36,6 @@ from .document import (
     Shot,
     Uses,
     Verdict,
-    Wipe,
     doubt,
 )
 from .history import History
@@ -45,6 +43,7 @@ from .identity import lock_identity
 from .ids import new_id
 from .locked import (
     BLACK,
+    WIPES,
     FrameRule,
     Layer,
     Lock,
@@ -55,6 +54,7 @@ from .locked import (
     Rect,
     SoundClip,
     Source,
+    Wipe,
 )
 from .named_media import backdrops_named, media_named
 from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places

@@ -16,7 +16,7 @@ from typing import Literal
 from ezvar.core.timing import FrameRange
 
 from .captions import CaptionStyle, CaptionTrack, Differing, TrackStyle
-from .locked import Lock, Media, Placement, Rect, Source, finite
+from .locked import Lock, Media, Placement, Rect, Source, Wipe, finite
 from .textless import Textless, TextlessShot
 from .titles import Placed, Title
 from .windows import Arrangement, Backdrop, Pane
@@ -42,28 +42,6 @@ ReasonName = Literal[
 LARGEST_SIDE = 16_384
 MOST_HELD = 3
 """Alternatives of a framing that can be held."""
-
-
-WIPES = frozenset({1, 2, 3, 4, 5, 6, 21, 22, 41, 42, 101, 102, 119, 201})
-"""The patterns of wipes that are drawn; all others are drawn as 1."""
-
-
-@dataclass(frozen=True, slots=True)
-class Wipe:
-    """How a wipe goes over the frame.
-
-    ``pattern`` is its number in SMPTE ST 258 and SMIL 2.0 (1 is a straight
-    edge from left to right), ``backwards`` lets it run the other way, ``soft``
-    0..1 is how wide its edge is, as a part of the way it goes.
-    """
-
-    pattern: int = 1
-    backwards: bool = False
-    soft: float = 0.0
-
-    def __post_init__(self) -> None:
-        if not 0 <= self.soft <= 1:
-            raise ValueError("a wipe's edge is soft between 0 and 1")
 
 
 @dataclass(frozen=True, slots=True)

@@ -259,6 +259,28 @@ class Placement:
         return replace(self, keys=tuple(replace(k, frame=k.frame - offset) for k in self.keys))
 
 
+WIPES = frozenset({1, 2, 3, 4, 5, 6, 21, 22, 41, 42, 101, 102, 119, 201})
+"""The patterns of wipes that are drawn; all others are drawn as 1."""
+
+
+@dataclass(frozen=True, slots=True)
+class Wipe:
+    """How a wipe goes over the frame.
+
+    ``pattern`` is its number in SMPTE ST 258 and SMIL 2.0 (1 is a straight
+    edge from left to right), ``backwards`` lets it run the other way, ``soft``
+    0..1 is how wide its edge is, as a part of the way it goes.
+    """
+
+    pattern: int = 1
+    backwards: bool = False
+    soft: float = 0.0
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.soft <= 1:
+            raise ValueError("a wipe's edge is soft between 0 and 1")
+
+
 @dataclass(frozen=True)
 class Layer:
     """A clip of an upper picture track, over the edit's picture in lock frames ``start`` to ``end``: a title or a
@@ -267,7 +289,7 @@ class Layer:
     Its source's media is empty where the timeline names none. ``placement`` is
     where it stands in the lock's frame, as a shot's; ``opacity`` 0..1 how much
     of it is seen at most. It comes in over its first ``comes`` frames and goes
-    over its last ``goes``.
+    over its last ``goes``, mixed, or by the wipes ``comes_by`` and ``goes_by``.
     """
 
     name: str
@@ -279,6 +301,8 @@ class Layer:
     opacity: float = 1.0
     comes: int = 0
     goes: int = 0
+    comes_by: Wipe | None = None
+    goes_by: Wipe | None = None
 
     def __post_init__(self) -> None:
         if self.end <= self.start or not 0 <= self.opacity <= 1 or min(self.comes, self.goes) < 0:
@@ -294,6 +318,18 @@ class Layer:
         """
         if not self.start <= frame < self.end:
             return 0.0
-        come = (frame - self.start + 1) / (self.comes + 1)
-        left = (self.end - frame) / (self.goes + 1)
-        return self.opacity * min(1.0, come, left)
+        come, left = self._come(frame)
+        return self.opacity * min(come if self.comes_by is None else 1.0, left if self.goes_by is None else 1.0)
+
+    def wiped(self, frame: int) -> list[tuple[Wipe, float, bool]]:
+        """The wipes that are under way at a lock frame that it is on at, with how far, 0..1, they have come, and
+        whether they take it away."""
+        come, left = self._come(frame)
+        found = [(self.comes_by, come, False)] if come < 1 else []
+        found += [(self.goes_by, 1 - left, True)] if left < 1 else []
+        return [(wipe, share, away) for wipe, share, away in found if wipe is not None]
+
+    def _come(self, frame: int) -> tuple[float, float]:
+        """How much of it has come, and how much has not gone, 0..1."""
+        come, left = (frame - self.start + 1) / (self.comes + 1), (self.end - frame) / (self.goes + 1)
+        return min(1.0, come), min(1.0, left)

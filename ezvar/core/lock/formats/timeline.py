@@ -324,9 +324,7 @@ class _Walker:
         if self._over is None:
             self.reading.mixes.append(Mix("wipe" if wipe else "dissolve", join, start, end, how))
             return
-        if wipe:
-            self._say(f"The wipe “{name}” on an upper track is taken as a dissolve.")
-        self._over.append(Mix("dissolve", join, start, end))
+        self._over.append(Mix("wipe" if wipe else "dissolve", join, start, end, how))
 
     def markers(self, item: otio.core.Item, span: _Span) -> None:
         """Note the markers of an item, whose own time the span maps."""
@@ -366,10 +364,10 @@ def _mixed(pieces: list[Piece], mixes: Sequence[Mix], rate: Rate) -> list[Piece]
             by = p.start - max(0, comes.start)
             p = replace(
                 p, start=p.start - by, comes=comes.end - p.start + by, source=p.source - rate.seconds(by) * p.speed,
-                placement=p.placement.later(-by),
+                comes_by=comes.wipe, placement=p.placement.later(-by),
             )  # fmt: skip
         if p.key and goes is not None:
-            p = replace(p, end=goes.end, goes=goes.end - goes.start)
+            p = replace(p, end=goes.end, goes=goes.end - goes.start, goes_by=goes.wipe)
         made.append(p)
     return made
 

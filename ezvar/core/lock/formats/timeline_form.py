@@ -49,6 +49,8 @@ class Piece:
     opacity: float = 1.0
     comes: int = 0
     goes: int = 0
+    comes_by: Wipe | None = None
+    goes_by: Wipe | None = None
 
 
 @dataclass(frozen=True)
