@@ -10,7 +10,6 @@ from bisect import bisect_right
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from math import floor
 from typing import Literal
 
 from ezvar.core.timing import FrameRange, Rate
@@ -121,7 +120,7 @@ class Caption:
 
 def nearest_frame(time: int, rate: Rate) -> int:
     """The frame whose beginning is nearest to a time in milliseconds."""
-    return floor((2 * time * rate.numerator + 1000 * rate.denominator) / (2000 * rate.denominator))
+    return (2 * time * rate.numerator + 1000 * rate.denominator) // (2000 * rate.denominator)
 
 
 def time_of(frame: int, rate: Rate) -> int:

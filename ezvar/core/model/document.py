@@ -290,7 +290,7 @@ class Document:
             ("framing", len(self.framings), self._framing_places),
             ("drawn subject", len(self.drawn), {d.id for d in self.drawn}),
             ("caption track", len(self.tracks), {t.id for t in self.tracks}),
-            ("style of a track", len(self.styles), {(s.track, s.master) for s in self.styles}),
+            ("style of a track", len(self.styles), self._styles),
             ("caption that differs", len(self.differing), self._differing),
             ("title", len(self.titles), {t.id for t in self.titles}),
             ("place of an item", len(self.placed), self._placed),
@@ -314,6 +314,10 @@ class Document:
     @cached_property
     def _placed(self) -> dict[tuple[str, str], Placed]:
         return {(p.item, p.master): p for p in self.placed}
+
+    @cached_property
+    def _styles(self) -> dict[tuple[str, str], CaptionStyle]:
+        return {(s.track, s.master): s.style for s in self.styles}
 
     @cached_property
     def _differing(self) -> dict[tuple[str, str], Differing]:
@@ -375,7 +379,7 @@ class Document:
 
     def style(self, track: str, master: str) -> CaptionStyle | None:
         """The style of a track in a master, once one was chosen."""
-        return next((s.style for s in self.styles if (s.track, s.master) == (track, master)), None)
+        return self._styles.get((track, master))
 
     @cached_property
     def _textless(self) -> frozenset[str]:

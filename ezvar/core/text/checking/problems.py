@@ -5,7 +5,7 @@ Problems that an editor has let stand (`Differing.right`) are not among them.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from ezvar.core.evidence import Analysis
@@ -38,6 +38,29 @@ class CaptionProblem:
     said: str
 
 
+@dataclass(frozen=True, eq=False)
+class _Around:
+    """What the captions of a track stand in, in a master; ``depends`` is all of it that their problems depend on."""
+
+    doc: Document
+    track: CaptionTrack
+    master: Master
+    analysis: Analysis | None
+    taken: Taken | None
+    depends: tuple[object, ...]
+
+    @classmethod
+    def of(
+        cls, doc: Document, track: CaptionTrack, master: Master, analysis: Analysis | None, taken: Taken | None
+    ) -> _Around:
+        depends = (
+            master, doc.style(track.id, master.id), doc.lock, doc.titles, doc.placed, doc.textless,
+            doc.textless_shots, track.limits, language_used(track), analysis, taken, len(doc.tracks),
+            doc.place_of_track(track.id), *(other for other in doc.tracks if other.id != track.id),
+        )  # fmt: skip
+        return cls(doc, track, master, analysis, taken, depends)
+
+
 class CaptionChecks:
     """Looks for what is wrong, and works out again only what has changed. Safe across threads."""
 
@@ -58,8 +81,9 @@ class CaptionChecks:
             if not track.shown:
                 continue
             found += self._of_track(doc, track)
+            around = [_Around.of(doc, track, master, analysis, taken) for master in doc.masters]
             for caption in track.captions:
-                found += self.of_caption(doc, track, caption, analysis, taken)
+                found += self._of_caption(doc, track, caption, around)
         return found
 
     def _of_track(self, doc: Document, track: CaptionTrack) -> Iterator[CaptionProblem]:
@@ -73,38 +97,42 @@ class CaptionChecks:
         taken: Taken | None = None, masters: Iterable[Master] | None = None,
     ) -> Iterator[CaptionProblem]:  # fmt: skip
         """What is wrong with one caption."""
+        wanted = doc.masters if masters is None else masters
+        around = [_Around.of(doc, track, master, analysis, taken) for master in wanted]
+        return self._of_caption(doc, track, caption, around)
+
+    def _of_caption(
+        self, doc: Document, track: CaptionTrack, caption: Caption, around: Sequence[_Around]
+    ) -> Iterator[CaptionProblem]:
         right = doc.differs(caption.id, "").right
         for name, said in in_time(doc, track, caption):
             if name not in right:
                 yield CaptionProblem(track.id, caption.id, "", name, said)
-        for master in doc.masters if masters is None else masters:
+        frames = caption.frames(doc.lock.rate)
+        shots = tuple(_shots(doc, frames.start, frames.end))
+        for each in around:
+            master = each.master
             differing = doc.differs(caption.id, master.id)
             if differing.hidden:
                 continue
-            for name, said in self._known(doc, track, caption, master, analysis, taken):
+            depends = caption, differing, track.levels.get(caption.id), each.depends, *(
+                doc.framing(shot.id, master.id) for shot in shots
+            )  # fmt: skip
+            for name, said in self._known(each, caption, depends):
                 if name not in differing.right:
                     yield CaptionProblem(track.id, caption.id, master.id, name, said)
 
     def _known(
-        self, doc: Document, track: CaptionTrack, caption: Caption, master: Master, analysis: Analysis | None,
-        taken: Taken | None,
-    ) -> tuple[tuple[ProblemName, str], ...]:  # fmt: skip
-        """What is wrong with a caption in a master; worked out again only where something that it depends on is
+        self, around: _Around, caption: Caption, depends: tuple[object, ...]
+    ) -> tuple[tuple[ProblemName, str], ...]:
+        """What is wrong with a caption in a master; worked out again only where something that it ``depends`` on is
         another."""
-        frames = caption.frames(doc.lock.rate)
-        depends = (
-            caption, master, doc.style(track.id, master.id), doc.differs(caption.id, master.id), doc.lock, doc.titles,
-            doc.placed, doc.textless, doc.textless_shots, track.limits, language_used(track), analysis, taken,
-            track.levels.get(caption.id), len(doc.tracks), doc.place_of_track(track.id),
-            *(other for other in doc.tracks if other.id != track.id),
-            *(doc.framing(shot.id, master.id) for shot in _shots(doc, frames.start, frames.end)),
-        )  # fmt: skip
-        key = caption.id, master.id
+        key = caption.id, around.master.id
         found = self._kept.get(key)
         if found is not None and _alike(found[0], depends):
             return found[1]
-        laid = laid_out(doc, track, caption, master)
-        made = tuple(self._in_master(doc, track, caption, master, laid, analysis, taken))
+        laid = laid_out(around.doc, around.track, caption, around.master)
+        made = tuple(self._in_master(around, caption, laid))
         if len(self._kept) > _MOST_KEPT:
             self._kept.clear()
         self._kept[key] = depends, made
@@ -141,21 +169,20 @@ class CaptionChecks:
             right = doc.differs(title.id, master.id).right
             yield from (CaptionProblem("", title.id, master.id, n, said) for n, said in found if n not in right)
 
-    def _in_master(
-        self, doc: Document, track: CaptionTrack, caption: Caption, master: Master, laid: LaidOut,
-        analysis: Analysis | None, taken: Taken | None,
-    ) -> Iterator[tuple[ProblemName, str]]:  # fmt: skip
-        style = style_of(doc, track, master)
+    def _in_master(self, around: _Around, caption: Caption, laid: LaidOut) -> Iterator[tuple[ProblemName, str]]:
+        doc, track, master = around.doc, around.track, around.master
         if not laid.fits:
             yield "does not fit", _fits_not(laid)
         longest = max(len(line.text) for line in laid.lines)
         if longest > track.limits.letters_a_line:
             yield "long line", f"A line has {longest} letters; {track.limits.letters_a_line} are allowed."
         if not caption.text.isascii():
-            lacking = families(face_of(style, language_used(track))).lacks(caption.text)
+            face = face_of(style_of(doc, track, master), language_used(track))
+            lacking = families(face).lacks(caption.text)
             if lacking:
                 yield "letters missing", f"No type at hand has {' '.join(lacking[:8])}."
-        yield from self.collisions(doc, track, caption, master, in_frame(laid.rect, master), analysis, taken)
+        rect = in_frame(laid.rect, master)
+        yield from self.collisions(doc, track, caption, master, rect, around.analysis, around.taken)
 
     def collisions(
         self, doc: Document, track: CaptionTrack, caption: Caption, master: Master, rect: Rect,
