@@ -1,7 +1,9 @@
 """The framing stage, driven in the real window: every correction in as few actions as it should take."""
 
 import threading
+from dataclasses import replace
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeyEvent
@@ -14,12 +16,13 @@ from ezvar.app.stages.framing.agree_preview import AgreePreview
 from ezvar.app.window.keys_dialog import KeysDialog, write_sheet
 from ezvar.app.window.walk import STEPS
 from ezvar.core import edits
-from ezvar.core.framing import key_at, pane_window, picture_size
+from ezvar.core.evidence.gather import KINDS, LOOK, ROW
+from ezvar.core.framing import key_at, pane_window, picture_size, solve
 from ezvar.core.model import Keyframe, Master, Pane
 from ezvar.core.store import load_preferences, load_project
 
 from ..driving import ALT, CTRL, LEFT, PLAIN, SHIFT, drag, known, press, rest, seen
-from ..sights import SHOT
+from ..sights import SHOT, analysis_with
 
 
 def test_following_another_and_both_take_one_key_each(stage, qtbot):
@@ -47,6 +50,35 @@ def test_following_another_and_both_take_one_key_each(stage, qtbot):
     assert zoom < 1
     press(qtbot, stage, Qt.Key.Key_Z, CTRL)
     assert len(stage.session.at.framing.panes) == 2
+
+
+def in_order(values, kind):
+    return np.array(sorted(values, key=lambda each: each[0]), kind)
+
+
+def test_writing_that_is_cut_is_titled_anew_from_the_framing_stage(stage, qtbot):
+    session, page = stage.session, stage.pages["framing"]
+    assert not page._anew.isVisible()
+    seen_there = session.media.analysis.parts.evidence(0, 3 * SHOT)
+    number, box = KINDS.index("text"), (0.02, 0.8, 0.3, 0.12)
+    rows = [*seen_there.rows.tolist(), *((n, number, box, 0.99, 1.0, 0.0) for n in range(0, SHOT, 4))]
+    looks = [*seen_there.looks.tolist(), *((n, number) for n in range(0, SHOT, 4))]
+    session.media.analysis = analysis_with(
+        replace(seen_there, rows=in_order(rows, ROW), looks=in_order(looks, LOOK), finders=KINDS)
+    )
+    doc = session.project.document
+    solved = solve(doc, doc.master("tall"), session.media.analysis, doc.shots[:1])
+    session.project.edit("Frame", edits.set_framings(doc, solved))
+    known(qtbot, stage)
+    assert page._anew.isVisible()
+    press(qtbot, stage, Qt.Key.Key_F9)
+    rest(qtbot, stage)
+    (title,) = session.project.document.titles
+    assert (session.at.stage, session.at.title, title.cover is not None) == ("text", title, True)
+    assert not any(r.name == "text cut" for r in session.project.document.framing(doc.shots[0].id, "tall").reasons)
+    session.at.set_stage("framing")
+    rest(qtbot, stage)
+    assert not page._anew.isVisible()
 
 
 def test_digits_are_taken_by_their_place_and_left_alone_where_something_is_typed(stage, qtbot):

@@ -40,6 +40,7 @@ def test_the_demos_lower_third_is_titled_anew_and_its_shot_framed_without_it(dem
     title = titled_anew(writing, demo.lock.frames)
     assert (title.kind, title.design.across, title.design.down) == ("lower third", "left", "foot")
     assert (title.start, title.end) == (writing.start, writing.end)
+    assert [p.name for p in CaptionChecks().of_title(demo, title)][:1] == ["not written"]
     doc = edits.use_textless(edits.put_title(demo, title), [shot.id])
     assert all(s.kind != "text" for s in subjects_in(doc, shot, seen))
     assert doc.framing(shot.id, demo.masters[0].id) is None

@@ -11,6 +11,7 @@ import numpy as np
 from ezvar.app.session.session import Session
 from ezvar.core import edits
 from ezvar.core.model import (
+    TO_WRITE,
     Caption,
     CaptionLimits,
     CaptionStyle,
@@ -215,7 +216,7 @@ class TextWork:
         if end <= start:
             session.messages.say("There is no room for a caption here.")
             return
-        caption = Caption(new_id(), start, end, (Span("…"),))
+        caption = Caption(new_id(), start, end, (Span(TO_WRITE),))
 
         def change(doc: Document) -> Document:
             if track is None:

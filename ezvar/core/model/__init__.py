@@ -3,6 +3,7 @@
 from . import hanging
 from .captions import (
     FAMILY,
+    TO_WRITE,
     Across,
     Caption,
     CaptionLimits,
@@ -89,6 +90,7 @@ __all__ = [
     "MOST_HELD",
     "SHAPES",
     "TIGHTEST",
+    "TO_WRITE",
     "WIPES",
     "Across",
     "Arrangement",

@@ -20,6 +20,8 @@ Across = Literal["left", "centre", "right"]
 Down = Literal["top", "middle", "foot"]
 Ground = Literal["none", "lines", "block"]
 
+TO_WRITE = "…"
+"""Stands where words are still to be written."""
 FAMILY = "Atkinson Hyperlegible Next"
 """The family of type that captions begin with; it is shipped."""
 LONGEST = 2000

@@ -11,7 +11,7 @@ from ezvar.core.errors import MediaError
 from ezvar.core.evidence import Analysis, Subject
 from ezvar.core.lock import Conformed, conform
 from ezvar.core.media import fingerprint, probe
-from ezvar.core.model import DESIGNS, Across, Document, Down, Rect, Shot, Textless, Title, TitleKind, new_id
+from ezvar.core.model import DESIGNS, TO_WRITE, Across, Document, Down, Rect, Shot, Textless, Title, TitleKind, new_id
 from ezvar.core.progress import CancelToken, Progress, silent
 
 _SURE = 0.6
@@ -79,7 +79,7 @@ def titled_anew(writing: Writing, lock_frames: int) -> Title:
     design = replace(DESIGNS[kind], across=across, down=down)
     end = min(lock_frames, max(writing.end, writing.start + _LEAST_FRAMES))
     start = max(0, min(writing.start, end - 1))
-    return Title(new_id(), kind, start, end, ("…",), design, cover=_around(writing.box))
+    return Title(new_id(), kind, start, end, (TO_WRITE,), design, cover=_around(writing.box))
 
 
 def _around(box: Rect) -> Rect:

@@ -17,7 +17,7 @@ from ..stage import Page
 from .card_parts import Asks, Facts, Subjects, Values, Versions
 from .commands import ways
 from .commands.several import give
-from .commands.subjects import take_offer
+from .commands.subjects import take_offer, title_anew
 from .sweep import SweepChart
 from .tools import FramingTools
 
@@ -53,9 +53,11 @@ class FramingPage(Page[FramingTools]):
         self._many = label("", "heading")
         self.agree = self.button(ways.agree, main=True)
         self.offers = [self.button(offer) for offer in take_offer]
+        self._anew = self.button(title_anew)
         self.card.add(
-            self._title, self._block, self._many, self._why, self._doubt, self._slight, *self.offers, self.agree
-        )
+            self._title, self._block, self._many, self._why, self._doubt, self._slight, *self.offers, self._anew,
+            self.agree,
+        )  # fmt: skip
         self.subjects = Subjects(tools)
         self.asks = Asks(tools)
         self.values = Values(desk)
@@ -93,7 +95,7 @@ class FramingPage(Page[FramingTools]):
             if there and self.is_shown:
                 part.refresh()
         if shot is None or master is None or framing is None:
-            for widget in (self._doubt, self._slight, self._many, self._setup, self.give, *self.offers):
+            for widget in (self._doubt, self._slight, self._many, self._setup, self.give, self._anew, *self.offers):
                 widget.hide()
             self._title.setText("No framing yet")
             self._why.setText(
@@ -127,6 +129,7 @@ class FramingPage(Page[FramingTools]):
 
     def _show_offers(self, figure: int) -> None:
         offers = self.desk.of_shot.known.offers if figure >= 10 else ()
+        self._anew.setVisible(figure >= 10 and title_anew.when(self.tools))
         for k, button in enumerate(self.offers):
             button.setVisible(k < len(offers))
             if k < len(offers):

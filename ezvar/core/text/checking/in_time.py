@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
-from ezvar.core.model import Caption, CaptionTrack, Document
+from ezvar.core.model import TO_WRITE, Caption, CaptionTrack, Document
 
 ProblemName = Literal[
     "does not fit", "long line", "letters missing", "font missing", "too quick", "too short", "too long", "overlaps",
     "gap", "not sure", "outside the safe area", "over a face", "over writing", "over a title", "over captions",
-    "behind controls",
+    "behind controls", "not written",
 ]  # fmt: skip
 SHORT: dict[ProblemName, str] = {
     "does not fit": "does not fit", "long line": "long line", "letters missing": "letters missing",
@@ -18,13 +18,18 @@ SHORT: dict[ProblemName, str] = {
     "too long": "stands too long", "overlaps": "two at once", "gap": "small gap", "not sure": "unsure words",
     "outside the safe area": "outside the safe area", "over a face": "over a face", "over writing": "over writing",
     "over a title": "over a title", "over captions": "over captions", "behind controls": "behind controls",
+    "not written": "not written yet",
 }  # fmt: skip
 """A few words for each, to stand under a small picture."""
+
+NOT_WRITTEN = "Its words are still to be written."
 
 
 def in_time(doc: Document, track: CaptionTrack, caption: Caption) -> Iterator[tuple[ProblemName, str]]:
     """What is wrong with a caption in time, each with a sentence."""
     limits, rate = track.limits, doc.lock.rate
+    if caption.words == TO_WRITE:
+        yield "not written", NOT_WRITTEN
     letters = sum(not sign.isspace() for sign in caption.text)
     quick = 1000 * letters / caption.length
     if quick > limits.letters_a_second:

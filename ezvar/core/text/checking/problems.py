@@ -9,7 +9,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from ezvar.core.evidence import Analysis
-from ezvar.core.model import Caption, CaptionTrack, Document, Master, Rect, Shot, Title, Zone, layer_key
+from ezvar.core.model import TO_WRITE, Caption, CaptionTrack, Document, Master, Rect, Shot, Title, Zone, layer_key
 from ezvar.core.timing import FrameRange, timecode
 
 from ..placing import SAFE
@@ -18,7 +18,7 @@ from ..setting.titles import face_of_design
 from ..setting.type import families, font_problem
 from ..showing import LayerPlaces, laid_out, language_used, style_of, title_laid_out
 from .in_picture import SeenInMasters, covered
-from .in_time import ProblemName, in_time
+from .in_time import NOT_WRITTEN, ProblemName, in_time
 
 _HAIR = 0.002
 _MOST_KEPT = 100_000  # captions in masters, whose problems are remembered
@@ -145,6 +145,8 @@ class CaptionChecks:
         said = font_problem(face_of_design(title.design))
         if said:
             yield CaptionProblem("", title.id, "", "font missing", f"{said[:1].upper()}{said[1:]}.")
+        if title.lines == (TO_WRITE,):
+            yield CaptionProblem("", title.id, "", "not written", NOT_WRITTEN)
         for master in doc.masters:
             if doc.stands(title.id, master.id).hidden:
                 continue

@@ -35,6 +35,21 @@ def _take_offer(tools: FramingTools, number: int) -> None:
         tools.solve(offer.title, lambda p, a: apply_remedy(p, offer, a))
 
 
+def _writing_is_cut(tools: FramingTools) -> bool:
+    framing, doc = tools.at.framing, tools.project.doc
+    return (
+        framing is not None and doc is not None and not doc.unwritten(framing.shot)
+        and any(reason.name == "text cut" for reason in framing.reasons)
+    )  # fmt: skip
+
+
+def _title_anew(tools: FramingTools) -> None:
+    """A title in the place of the writing, whose words are then written in the text stage."""
+    if tools.desk.title_work.title_anew() and (title := tools.at.title) is not None:
+        tools.at.set_stage("text")  # which goes to what waits there
+        tools.desk.title_work.choose(title.id)
+
+
 follow_number = tuple(
     SUBJECTS.add(f"framing.follow_{n}", f"Follow {n}", partial(_follow, number=n), f"{n}") for n in _NUMBERS
 )
@@ -52,3 +67,4 @@ take_offer = tuple(
     OFFERS.add(f"framing.offer_{n}", f"Take offer {n}", partial(_take_offer, number=n), key)
     for n, key in enumerate(("F6", "F7", "F8"), 1)
 )
+title_anew = OFFERS.add("framing.title_anew", "Title the writing anew", _title_anew, "F9", when=_writing_is_cut)
