@@ -233,6 +233,12 @@ def test_what_cannot_be_drawn_is_said_with_its_shots(folder):
     moved, unread = changed(replace(doc, lock=replace(doc.lock, media=media)), 30)
     assert moved.max() == 0
     assert len(unread) == 1
+    faint, timeline = clip("faint", "a.mp4", 0, 60), otio.schema.Timeline("t")
+    faint.metadata["ezvar"] = {"opacity": 0.5}
+    timeline.tracks.append(track(faint))
+    otio.adapters.write_to_file(timeline, str(folder / "faint.otio"))
+    (said,) = take_lock(folder / "faint.otio").doc.lock.left_out
+    assert said.startswith("“faint” is seen whole")
 
 
 def sequence(folder, name, count, box, start=96):

@@ -30,6 +30,7 @@ from ezvar.core.model import (
     Span,
     Title,
     make_master,
+    title_rows,
 )
 from ezvar.core.store import load_project
 from ezvar.core.text import DESIGNS_KEPT, SAFE, CaptionChecks, NamedDesign, laid_out, shipped_zones, title_laid_out
@@ -163,6 +164,15 @@ def test_what_stands_beside_what_is_hidden_or_gone_stands_by_itself_and_never_be
     hidden = edits.place_items(beside, ["other"], [master.id], lambda p: replace(p, hidden=True))
     assert title_laid_out(hidden, beside.title("t"), master) == alone
     assert edits.remove_title(beside, "other").titles == (label,)
+
+
+@given(st.lists(st.tuples(st.integers(0, 40), st.integers(1, 20)), max_size=12))
+def test_titles_that_are_on_at_once_have_rows_of_their_own_and_no_more(spans):
+    titles = [replace(lower_third(a, a + long), id=str(k)) for k, (a, long) in enumerate(spans)]
+    rows = title_rows(titles)
+    at_once = [[rows[t.id] for t in titles if t.start <= n < t.end] for n in range(60)]
+    assert all(len(set(there)) == len(there) for there in at_once)
+    assert max(rows.values(), default=-1) + 1 == max(map(len, at_once))
 
 
 def test_shadow_angle_icon_opening_and_end_cards_are_drawn(tmp_path):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -135,6 +136,18 @@ class Title:
         if length and self.design.goes != "none" and self.end - frame <= length:
             return self.design.goes, (self.end - frame) / (length + 1)
         return "none", 1.0
+
+
+def title_rows(titles: Iterable[Title]) -> dict[str, int]:
+    """In which row, from 0, each title is listed along the time, by its id: as few rows as let no two that are on at
+    once share one."""
+    ends: list[int] = []
+    rows: dict[str, int] = {}
+    for title in sorted(titles, key=lambda t: t.start):
+        row = next((k for k, end in enumerate(ends) if end <= title.start), len(ends))
+        ends[row : row + 1] = [title.end]
+        rows[title.id] = row
+    return rows
 
 
 @dataclass(frozen=True, slots=True)

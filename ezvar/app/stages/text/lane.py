@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ezvar.app.background.desk import Desk
 from ezvar.app.kit import theme
-from ezvar.core.model import nearest_frame, time_of
+from ezvar.core.model import nearest_frame, time_of, title_rows
 
 _EDGE = 6  # pixels of a block's end that stretch it
 _NEAR = 8  # pixels within which an end snaps
@@ -81,12 +81,14 @@ class Lane(QWidget):
         return self._first + x / max(1, self.width()) * 1000 * self.seconds
 
     def blocks(self) -> Iterator[Block]:
-        """What is in sight of captions and, in a row of their own above these, of titles."""
+        """What is in sight of captions and, in rows of their own above these, of titles."""
         doc = self.session.project.doc
         if doc is None:
             return
         rate, last = doc.lock.rate, self._first + 1000 * self.seconds
-        rows = len(doc.tracks) + bool(doc.titles)
+        row_of = title_rows(doc.titles)
+        above = max(row_of.values(), default=-1) + 1
+        rows = len(doc.tracks) + above
         high = min(_ROW, (self.height() - 2 * _TOP) / max(1, rows))
 
         def box(row: int, start: int, end: int) -> QRectF:
@@ -96,8 +98,8 @@ class Lane(QWidget):
         for title in doc.titles:
             start, end = time_of(title.start, rate), time_of(title.end, rate)
             if end >= self._first and start <= last:
-                yield Block(title.id, " · ".join(title.lines), start, end, box(0, start, end), True)
-        for row, track in enumerate(doc.tracks, int(bool(doc.titles))):
+                yield Block(title.id, " · ".join(title.lines), start, end, box(row_of[title.id], start, end), True)
+        for row, track in enumerate(doc.tracks, above):
             for caption in track.captions:
                 if caption.start > last:
                     break

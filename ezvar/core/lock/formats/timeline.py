@@ -384,6 +384,8 @@ def _layer(reading: Reading, layers: list[tuple[list[Piece], list[Mix]]]) -> Non
             else:
                 over.append(replace(piece, track=number))
         reading.upper += _mixed(over, mixes, reading.rate)
+    for name in dict.fromkeys(p.name for p in base if p.key and p.opacity < 1):
+        reading.left_out.append(f"“{name}” is seen whole: the opacity of the edit's own clips is not drawn.")
     reading.pieces = base if any(p.key for p in base) else []
 
 
