@@ -282,6 +282,19 @@ def test_titles_are_made_typed_dragged_and_placed_by_keys(stage, qtbot, monkeypa
     block = next(b for b in page.lane.blocks() if b.is_title)
     drag(qtbot, page.lane, QPointF(block.box.right() - 2, block.box.center().y()), QPointF(-40, 0), ALT)
     assert session.project.document.titles[0].end < title.end
+    stage.run("text.lock_titles")
+    before = session.project.document
+    press(qtbot, stage, Qt.Key.Key_H)
+    press(qtbot, stage, Qt.Key.Key_Delete)
+    page.title.field.setPlainText("No")
+    block = next(b for b in page.lane.blocks() if b.is_title)
+    drag(qtbot, page.lane, block.box.center(), QPointF(40, 0), ALT)
+    assert session.project.document is before
+    assert "locked" in stage.banner.message.text()
+    stage.run("text.lock_titles")
+    stage.run("text.show_titles")
+    assert [b.words for b in page.lane.blocks() if b.is_title and b.hidden] == ["Ilma"]
+    stage.run("text.show_titles")
     press(qtbot, stage, Qt.Key.Key_H)
     assert work.stands().hidden
     press(qtbot, stage, Qt.Key.Key_S)

@@ -104,6 +104,7 @@ def test_it_is_drawn_comes_and_goes_and_is_hidden_or_moved_in_one_master_alone(d
         assert rows.max() == pytest.approx((block.y + block.height) / 4, abs=2)
         assert 0 < changed(doc, first, 821).sum() < rest.sum()
         assert changed(doc, first, 819).sum() == changed(doc, first, 880).sum() == 0
+        assert changed(edits.set_title_lane(doc, shown=False), first, 850).sum() == 0
         hidden = edits.place_items(doc, ["t"], [first.id], lambda p: replace(p, hidden=True))
         assert changed(hidden, first, 850).sum() == 0
         assert changed(hidden, second, 850).sum() > 0

@@ -44,8 +44,8 @@ class TextChecks(QObject):
         if doc is None or not (doc.tracks or doc.titles or doc.lock.layers):
             return ()
         return (
-            doc.tracks, doc.titles, doc.placed, doc.styles, doc.differing, doc.masters, doc.framings, doc.shots,
-            doc.lock, doc.textless, doc.textless_shots, self._session.media.analysis,
+            doc.tracks, doc.titles, doc.title_lane, doc.placed, doc.styles, doc.differing, doc.masters, doc.framings,
+            doc.shots, doc.lock, doc.textless, doc.textless_shots, self._session.media.analysis,
         )  # fmt: skip
 
     def look(self) -> None:

@@ -44,6 +44,14 @@ class TitleWork:
     def present(self) -> Title | None:
         return self._session.at.title
 
+    def _free(self) -> Title | None:
+        """The present title, unless all are locked; says so where they are."""
+        title = self.present
+        if title is not None and self._session.project.document.title_lane.locked:
+            self._session.messages.say("The titles are locked.")
+            return None
+        return title
+
     def choose(self, title: str) -> None:
         """Work on a title from now on, with the playhead where it is at rest."""
         at, doc = self._session.at, self._session.project.document
@@ -65,7 +73,7 @@ class TitleWork:
 
     def change(self, label: str, change: Callable[[Title], Title], gesture: Hashable = None) -> None:
         """Change the present title."""
-        title = self.present
+        title = self._free()
         if title is not None:
             self._text.edit(f"{label}, {title.called}", lambda d: edits.put_title(d, change(title)), gesture)
 
@@ -98,7 +106,7 @@ class TitleWork:
 
     def stand_beside(self, item: str, side: Side) -> None:
         """Let the present title stand at a side of another item; by itself where none is named."""
-        title, beside = self.present, Beside(item, side) if item else None
+        title, beside = self._free(), Beside(item, side) if item else None
         if title is not None and title.beside != beside:
             self._text.edit(f"Beside, {title.called}", lambda d: edits.stand_beside(d, title.id, beside))
 
@@ -107,7 +115,7 @@ class TitleWork:
 
     def retime(self, start: int, end: int, gesture: Hashable = None) -> None:
         """Let the present title stand from and to these lock frames."""
-        title = self.present
+        title = self._free()
         if title is not None:
             self._text.edit(
                 f"Time, {title.called}", lambda d: edits.retime_title(d, title.id, start, end),
@@ -115,7 +123,7 @@ class TitleWork:
             )  # fmt: skip
 
     def remove(self) -> None:
-        title = self.present
+        title = self._free()
         if title is not None:
             self._text.edit(f"Remove {title.called}", lambda d: edits.remove_title(d, title.id))
 
@@ -198,6 +206,8 @@ class TitleWork:
     def place(self, label: str, change: Callable[[Placed], Placed], gesture: Hashable = None) -> None:
         """Change where the present title or layer stands in the active master."""
         item, master = self.item, self._session.at.master
+        if self.present is not None and self._free() is None:
+            return
         if item and master is not None:
 
             def placed(doc: Document) -> Document:

@@ -41,7 +41,7 @@ def frame(doc: Document, master: Master, at: int, pictures: Pictures, scale: flo
     is coded as ``pictures`` say.
     """
     drawn = _edit(doc, master, at, pictures, scale, shown)
-    for title in doc.titles if shown.layers else ():
+    for title in doc.shown_titles if shown.layers else ():
         if title.cover is not None and title.start <= at < title.end:
             shot = doc.shot_at(at)
             if not doc.is_textless(shot.id):

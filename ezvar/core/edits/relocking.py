@@ -88,7 +88,15 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
     items = {t.id for t in titles} | {c.id for track in tracks for c in track.captions}
     differing = tuple(d for d in old.differing if d.caption in items)
     placed = tuple(p for p in old.placed if p.item in items or p.item.startswith("layer "))
-    doc = replace(doc, tracks=tracks, styles=old.styles, differing=differing, titles=tuple(titles), placed=placed)
+    doc = replace(
+        doc,
+        tracks=tracks,
+        styles=old.styles,
+        differing=differing,
+        titles=tuple(titles),
+        placed=placed,
+        title_lane=old.title_lane,
+    )
     return replace(doc, aside=(*old.aside, *aside)), listed
 
 

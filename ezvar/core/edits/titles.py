@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 
-from ezvar.core.model import Beside, Document, Placed, Title
+from ezvar.core.model import Beside, Document, Placed, Title, TitleLane
 
 
 def put_title(doc: Document, title: Title) -> Document:
@@ -24,6 +24,14 @@ def remove_title(doc: Document, title: str) -> Document:
         titles=tuple(_without(t, title) for t in doc.titles if t.id != title),
         placed=tuple(p for p in doc.placed if p.item != title),
     )
+
+
+def set_title_lane(doc: Document, shown: bool | None = None, locked: bool | None = None) -> Document:
+    """Show or hide, lock or unlock all titles; what is not said stays."""
+    lane = doc.title_lane
+    return replace(doc, title_lane=TitleLane(
+        lane.shown if shown is None else shown, lane.locked if locked is None else locked
+    ))  # fmt: skip
 
 
 def _without(title: Title, item: str) -> Title:

@@ -62,7 +62,19 @@ from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places
 from .played import look_of, noted
 from .shapes import SHAPES, make_master, master_from_text, master_named, odd_shape, size_of_shape
 from .textless import Textless, TextlessShot
-from .titles import DESIGNS, Beside, Movement, Placed, Side, Title, TitleDesign, TitleKind, layer_key, title_rows
+from .titles import (
+    DESIGNS,
+    Beside,
+    Movement,
+    Placed,
+    Side,
+    Title,
+    TitleDesign,
+    TitleKind,
+    TitleLane,
+    layer_key,
+    title_rows,
+)
 from .windows import (
     EASES,
     LEAST_BEND,
@@ -144,6 +156,7 @@ __all__ = [
     "Title",
     "TitleDesign",
     "TitleKind",
+    "TitleLane",
     "TrackStyle",
     "Turn",
     "Uses",

@@ -18,7 +18,7 @@ from ezvar.core.timing import FrameRange
 from .captions import CaptionStyle, CaptionTrack, Differing, TrackStyle
 from .locked import Lock, Media, Placement, Rect, Source, Wipe, finite
 from .textless import Textless, TextlessShot
-from .titles import Placed, Title
+from .titles import Placed, Title, TitleLane
 from .windows import Arrangement, Backdrop, Pane
 from .zones import ZoneProfile
 
@@ -272,6 +272,7 @@ class Document:
     styles: tuple[TrackStyle, ...] = ()
     differing: tuple[Differing, ...] = ()  # captions that are not as their track's style says
     titles: tuple[Title, ...] = ()  # made here, the first lowest
+    title_lane: TitleLane = field(default_factory=TitleLane)
     textless: Textless | None = None  # the same edit without what was written into it
     textless_shots: tuple[TextlessShot, ...] = ()  # that show it
     placed: tuple[Placed, ...] = ()  # titles and layers that do not stand where they would by themselves
@@ -392,6 +393,11 @@ class Document:
     def is_textless(self, shot: str) -> bool:
         """Whether a shot shows the textless version's pictures."""
         return self.textless is not None and shot in self._textless
+
+    @property
+    def shown_titles(self) -> tuple[Title, ...]:
+        """The titles, unless all are hidden."""
+        return self.titles if self.title_lane.shown else ()
 
     def title(self, title: str) -> Title:
         """The title with this id; `KeyError` when there is none."""

@@ -138,6 +138,15 @@ class Title:
         return "none", 1.0
 
 
+@dataclass(frozen=True, slots=True)
+class TitleLane:
+    """What holds for all titles that are made here, as for a caption track: whether they are ``shown``, and ``locked``
+    against changes."""
+
+    shown: bool = True
+    locked: bool = False
+
+
 def title_rows(titles: Iterable[Title]) -> dict[str, int]:
     """In which row, from 0, each title is listed along the time, by its id: as few rows as let no two that are on at
     once share one."""

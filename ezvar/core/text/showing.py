@@ -198,7 +198,7 @@ def _band_of(doc: Document, title: Title, master: Master) -> tuple[float, float]
 
 def titles_at(doc: Document, master: Master, frame: int) -> Iterator[Title]:
     """The titles that a master shows at a lock frame, the lowest first."""
-    for title in doc.titles:
+    for title in doc.shown_titles:
         if title.start <= frame < title.end and not doc.stands(title.id, master.id).hidden:
             yield title
 

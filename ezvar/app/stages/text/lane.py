@@ -30,6 +30,7 @@ class Block:
     box: QRectF
     is_title: bool
     locked: bool = False
+    hidden: bool = False
 
 
 @dataclass
@@ -86,7 +87,7 @@ class Lane(QWidget):
         if doc is None:
             return
         rate, last = doc.lock.rate, self._first + 1000 * self.seconds
-        row_of = title_rows(doc.titles)
+        row_of, lane = title_rows(doc.titles), doc.title_lane
         above = max(row_of.values(), default=-1) + 1
         rows = len(doc.tracks) + above
         high = min(_ROW, (self.height() - 2 * _TOP) / max(1, rows))
@@ -98,14 +99,16 @@ class Lane(QWidget):
         for title in doc.titles:
             start, end = time_of(title.start, rate), time_of(title.end, rate)
             if end >= self._first and start <= last:
-                yield Block(title.id, " · ".join(title.lines), start, end, box(row_of[title.id], start, end), True)
+                where, words = box(row_of[title.id], start, end), " · ".join(title.lines)
+                yield Block(title.id, words, start, end, where, True, lane.locked, not lane.shown)
         for row, track in enumerate(doc.tracks, above):
             for caption in track.captions:
                 if caption.start > last:
                     break
                 if caption.end >= self._first:
                     where = box(row, caption.start, caption.end)
-                    yield Block(caption.id, caption.words, caption.start, caption.end, where, False, track.locked)
+                    times = caption.start, caption.end
+                    yield Block(caption.id, caption.words, *times, where, False, track.locked, not track.shown)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -139,7 +142,7 @@ class Lane(QWidget):
         painter.drawRoundedRect(box, 3, 3)
         painter.setPen(theme.ON_LINE if chosen else theme.WELL_INK)
         painter.setFont(theme.sans(12))
-        words = ("locked: " if block.locked else "") + block.words
+        words = ("hidden: " if block.hidden else "") + ("locked: " if block.locked else "") + block.words
         inside = box.adjusted(6, 0, -4, 0)
         said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, max(0, int(inside.width())))
         painter.drawText(inside, Qt.AlignmentFlag.AlignVCenter, said)

@@ -35,6 +35,11 @@ def title_there(tools: TextTools) -> bool:
     return tools.titles.present is not None
 
 
+def titles_there(tools: TextTools) -> bool:
+    doc = tools.session.project.doc
+    return bool(doc and doc.titles)
+
+
 def item_there(tools: TextTools) -> bool:
     """Whether there is a caption or a title to work on."""
     return caption_there(tools) or title_there(tools)

@@ -93,7 +93,7 @@ def _seen(doc: Document, shot: Shot, master: Master, framing: Framing, analysis:
 def _left_out(doc: Document, shot: Shot) -> bool:
     """Whether no writing of a shot's picture is seen: it is textless, or covered."""
     return doc.is_textless(shot.id) or any(
-        t.cover is not None and t.start < shot.end and shot.start < t.end for t in doc.titles
+        t.cover is not None and t.start < shot.end and shot.start < t.end for t in doc.shown_titles
     )
 
 

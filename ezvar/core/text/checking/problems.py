@@ -54,7 +54,7 @@ class _Around:
         cls, doc: Document, track: CaptionTrack, master: Master, analysis: Analysis | None, taken: Taken | None
     ) -> _Around:
         depends = (
-            master, doc.style(track.id, master.id), doc.lock, doc.titles, doc.placed, doc.textless,
+            master, doc.style(track.id, master.id), doc.lock, doc.shown_titles, doc.placed, doc.textless,
             doc.textless_shots, track.limits, language_used(track), analysis, taken, len(doc.tracks),
             doc.place_of_track(track.id), *(other for other in doc.tracks if other.id != track.id),
         )  # fmt: skip
@@ -75,7 +75,9 @@ class CaptionChecks:
         what the lock's layers take up of masters' frames, where known.
         """
         found = [
-            p for title in sorted(doc.titles, key=lambda t: t.start) for p in self.of_title(doc, title, analysis, taken)
+            p
+            for title in sorted(doc.shown_titles, key=lambda t: t.start)
+            for p in self.of_title(doc, title, analysis, taken)
         ]
         for track in doc.tracks:
             if not track.shown:
@@ -304,7 +306,7 @@ def _titles_under(doc: Document, master: Master, frames: FrameRange, rect: Rect,
         place = taken.get((layer_key(layer), master.id))
         if place is not None and layer.start < frames.end and frames.start < layer.end and _shared(rect, place) > 0:
             yield layer.name
-    for title in doc.titles:
+    for title in doc.shown_titles:
         if title.start < frames.end and frames.start < title.end and not doc.stands(title.id, master.id).hidden:
             laid = title_laid_out(doc, title, master, places_of(taken))
             place = in_frame(laid.block if title.kind == "end card" else laid.rect, master)

@@ -5,11 +5,12 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QFileDialog
 
 from ezvar.app.kit.commands import Menu
+from ezvar.core import edits
 from ezvar.core.errors import EzvarError
 from ezvar.core.media import read_still
 from ezvar.core.text import DESIGNS_KEPT, NamedDesign
 
-from ..tools import TextTools, lock_there, title_there
+from ..tools import TextTools, lock_there, title_there, titles_there
 from .captions import write
 from .keeping import Keeping
 
@@ -21,6 +22,20 @@ _DESIGNS = Keeping(DESIGNS_KEPT, "design", "designs")
 def new_title(tools: TextTools) -> None:
     tools.titles.begin_here()
     write.run(tools)
+
+
+@TITLES.command("text.show_titles", "Show the titles, or hide all of them", when=titles_there)
+def show_titles(tools: TextTools) -> None:
+    shown = not tools.session.project.document.title_lane.shown
+    label = "Show the titles" if shown else "Hide the titles"
+    tools.work.edit(label, lambda d: edits.set_title_lane(d, shown=shown))
+
+
+@TITLES.command("text.lock_titles", "Lock the titles, or unlock them", when=titles_there)
+def lock_titles(tools: TextTools) -> None:
+    locked = not tools.session.project.document.title_lane.locked
+    label = "Lock the titles" if locked else "Unlock the titles"
+    tools.work.edit(label, lambda d: edits.set_title_lane(d, locked=locked))
 
 
 @TITLES.command("text.keep_design", "Keep this design as…", when=title_there)
