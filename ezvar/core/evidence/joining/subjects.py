@@ -30,6 +30,8 @@ _SURE_LIMB, _SURE_BEING, _BEST = 0.55, 0.45, 80
 hold are taken for, and of others."""
 _KNOWN, _LONGER = 0.6, 0.5
 """The same, and seconds for which it is seen longer, from which its outline tells more than its movement does."""
+_BRIEF = 1.5  # seconds that something is seen, for less than which it is not gone after
+_COME_IN = 2  # the look, from 0, in which something has come in; before it is half outside, and its edges are unsure
 _LIKE_HANDS = ("person", "sport", "thing")  # what hands, and what they hold, are taken for
 _LARGER = 1.3  # times as large as a part of it that moves, that a being is
 _SAME_SIZE = 0.3  # of what moves, that a being in it covers which may be just that
@@ -96,12 +98,18 @@ def _is_known(alone: Track, known: Sequence[Subject], rate: float) -> bool:
 def _come_in(
     alone: Sequence[Track], known: Sequence[Subject], start: int, end: int, rate: float
 ) -> tuple[list[Subject], list[Subject]]:
-    """Beings, and what moves alone for a while, in place of what a few unsure sights took it for."""
+    """Beings, and what moves alone for a while, in place of what a few unsure sights took it for.
+
+    What is there for a moment only is kept where it comes in: no window could go after it, and it reaches in from
+    there, or goes back.
+    """
     beings, found = list(known), []
     for track in alone:
         own = [one for one in beings if _is_body(track, one)]
         beings = [one for one in beings if one not in own]
         mover = _subject(track, start, end, rate)
+        if track.frames[-1] - track.frames[0] < _BRIEF * rate:
+            mover = replace(mover, boxes=np.tile(mover.boxes[_COME_IN], (len(mover.boxes), 1)), look=0.0)
         found.append(replace(mover, importance=max([mover.importance, *(one.importance for one in own)])))
     return beings, found
 
