@@ -16,7 +16,7 @@ from ezvar.core.media import fingerprint
 from ezvar.core.model import Textless
 from ezvar.core.planning import with_framings
 from ezvar.core.store import default_cache, load_project, save_project
-from ezvar.core.text import CaptionChecks, textless_version, titled_anew, writing_in
+from ezvar.core.text import CaptionChecks, raise_clear, textless_version, titled_anew, writing_in
 from ezvar.demo import DEMO_PROJECT, DEMO_SEEN
 
 from ..media import make_movie, scenes
@@ -55,6 +55,18 @@ def test_the_demos_lower_third_is_titled_anew_and_its_shot_framed_without_it(dem
     assert "over writing" not in {p.name for p in CaptionChecks().all(linked, seen)}
     back = edits.use_textless(doc, [shot.id], use=False)
     assert any(s.kind == "text" for s in subjects_in(back, shot, seen))
+
+
+def test_one_action_a_master_clears_the_demos_captions_of_all_that_they_hide_or_that_hides_them(seen):
+    doc, checks = load_project(DEMO_PROJECT), CaptionChecks()
+    colliding = {"over writing", "over a face", "over a title", "over captions", "behind controls"}
+    before = {p.name for p in checks.all(doc, seen)}
+    assert before & colliding
+    for master in doc.masters:
+        doc, _ = raise_clear(doc, doc.tracks[0].id, master, checks, seen)
+    after = {p.name for p in checks.all(doc, seen)}
+    assert after == before - colliding
+    assert "outside the safe area" not in after
 
 
 def test_shots_show_the_textless_version_where_it_is_to_be_used(planned, tmp_path):
