@@ -9,6 +9,9 @@ import aaf2
 import cv2
 import opentimelineio as otio
 
+from ezvar.core.planning import handed_out
+from ezvar.core.review import Asked
+
 from .media import make_movie, numbered
 
 Time, Range = otio.opentime.RationalTime, otio.opentime.TimeRange
@@ -148,3 +151,9 @@ def make_aaf(path: Path) -> None:
             warped.segments.append(source)
             sequence.components.insert(place, warped)
         sequence.length = sum(c.length for c in sequence.components)
+
+
+def handed_timelines(doc, folder):
+    """A handoff of timelines alone: the document that knows of it, and a timeline for each master."""
+    handed, files = handed_out(doc, folder, Asked(frozenset({"otio"})))
+    return handed, [file for file in files if file.suffix == ".otio"]

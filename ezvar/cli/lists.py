@@ -37,18 +37,15 @@ def add_check(commands: Commands) -> None:
 
 
 def _windows(options: argparse.Namespace, cancel: CancelToken) -> int:
-    from ezvar.core.framing import crop_windows
     from ezvar.core.model import master_named
+    from ezvar.core.review import WINDOW_COLUMNS, window_rows
     from ezvar.core.store import load_project
 
     doc = load_project(options.project)
     master = master_named(doc, options.master)
     out = csv.writer(sys.stdout, lineterminator="\n")
-    out.writerow(["master", "frame", "shot", "layer", "pane", "x", "y", "width", "height", "angle"])
-    for row in crop_windows(doc, master):
-        w = row.window
-        numbers = [f"{v:.3f}" for v in (w.left, w.top, w.width, w.height, w.angle)]
-        out.writerow([master.name, row.frame, row.shot, row.part, row.pane, *numbers])
+    out.writerow(WINDOW_COLUMNS)
+    out.writerows(window_rows(doc, master))
     return 0
 
 

@@ -11,18 +11,31 @@ from .parser import command
 
 if TYPE_CHECKING:
     from ezvar.core.model import Document
-    from ezvar.core.review import Taken
+    from ezvar.core.review import Asked, Part, Taken
 
     from .parser import Commands
 
 
+_PARTS: dict[Part, str] = {
+    "otio": "a timeline for each master", "edl": "an edit decision list for each master",
+    "csv": "a table of all decisions", "json": "all decisions, exactly", "windows": "the window of every frame",
+    "captions": "the captions of each master",
+}  # fmt: skip
+
+
 def add(commands: Commands) -> None:
     """Declare these commands."""
-    handoff = command(commands, "handoff", _handoff, "write the decisions as timelines for review")
+    handoff = command(commands, "handoff", _handoff, "write the decisions as open files for review")
     handoff.add_argument("project")
     handoff.add_argument("-o", dest="output", required=True, metavar="FOLDER")
     kinds = ["timeline", "edl", "markers", "subclips"]
     handoff.add_argument("--cuts", choices=kinds, help="write the cuts alone, in this form, instead of the decisions")
+    parts = handoff.add_argument_group("what to write; all but --windows where nothing is named")
+    for part, said in _PARTS.items():
+        parts.add_argument(f"--{part}", action="store_true", help=said)
+    handoff.add_argument("--master", action="append", default=[], metavar="NAME", help="for this master alone")
+    handoff.add_argument("--shots", default="", metavar="N,N-N", help="of these shots alone, by their numbers")
+    handoff.add_argument("--list", action="store_true", help="say what would be written, and write nothing")
     take = command(commands, "take", _take, "merge returned decisions into a project")
     take.add_argument("project")
     take.add_argument("file")
@@ -33,18 +46,55 @@ def add(commands: Commands) -> None:
 
 def _handoff(options: argparse.Namespace, cancel: CancelToken) -> int:
     from ezvar.core.planning import handed_out
-    from ezvar.core.review import handoff_renamed, write_cuts
+    from ezvar.core.review import planned_handoff, write_cuts
     from ezvar.core.store import load_project, update_project
 
+    doc = load_project(options.project)
     if options.cuts:
-        print(write_cuts(load_project(options.project), options.output, options.cuts))
+        for file in write_cuts(doc, options.output, options.cuts):
+            print(file)
         return 0
-    said = handoff_renamed(load_project(options.project), options.output)
-    for line in said:
+    asked = _asked(options, doc)
+    planned = planned_handoff(doc, options.output, asked)
+    for line in planned.told:
         print(line)
-    for file in update_project(options.project, lambda doc: handed_out(doc, options.output)):
+    if options.list:
+        for each in planned.files:
+            print(f"{each.name}: {each.said}")
+        return 0
+    for file in update_project(options.project, lambda doc: handed_out(doc, options.output, asked)):
         print(file)
-    return 1 if said else 0
+    return 1 if planned.told else 0
+
+
+def _asked(options: argparse.Namespace, doc: Document) -> Asked:
+    """What is to be handed out, as the options say."""
+    from ezvar.core.model import master_named
+    from ezvar.core.review import USUAL, Asked
+
+    wanted = vars(options)
+    parts = frozenset(part for part in _PARTS if wanted[part])
+    masters = tuple(master_named(doc, name).id for name in options.master)
+    return Asked(parts or USUAL, masters, _shots(options.shots, doc))
+
+
+def _shots(said: str, doc: Document) -> tuple[str, ...]:
+    """The ids of shots that are named by numbers and ranges of them. Raises `InputError` for what is none."""
+    from ezvar.core.errors import InputError
+
+    found: list[str] = []
+    for part in said.split(",") if said else ():
+        first, _, last = part.strip().partition("-")
+        try:
+            low, high = int(first), int(last or first)
+        except ValueError:
+            low = high = 0
+        if not 1 <= low <= high <= len(doc.shots):
+            raise InputError(
+                f"there is no shot “{part.strip()}”", remedy=f"Name shots by their numbers, 1 to {len(doc.shots)}"
+            )
+        found += [shot.id for shot in doc.shots[low - 1 : high]]
+    return tuple(dict.fromkeys(found))
 
 
 def _take(options: argparse.Namespace, cancel: CancelToken) -> int:

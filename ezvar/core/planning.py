@@ -30,7 +30,7 @@ from ezvar.core.lock import (
 )
 from ezvar.core.model import Cut, Document, Drawn, Master, Rect, Shot, Turn, new_id
 from ezvar.core.progress import CancelToken, Progress, portion, silent
-from ezvar.core.review import Taken, take, write_handoff
+from ezvar.core.review import Asked, Taken, take, write_handoff
 from ezvar.core.store import Cache, Piece
 from ezvar.core.timing import Rate
 
@@ -174,9 +174,9 @@ def relocked(
     return edits.carry(old, new, same | match_by_picture(old, new, before, analysis.signals.thumbs, wanted))
 
 
-def handed_out(doc: Document, folder: str | os.PathLike[str]) -> tuple[Document, list[Path]]:
+def handed_out(doc: Document, folder: str | os.PathLike[str], asked: Asked = Asked()) -> tuple[Document, list[Path]]:
     """A handoff written, as `write_handoff` does: the document that knows what the other side has, and the files."""
-    exchanged, files = write_handoff(doc, folder)
+    exchanged, files = write_handoff(doc, folder, asked)
     return edits.set_exchanged(doc, exchanged), files
 
 

@@ -10,15 +10,16 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QAbstractButton, QFileDialog, QMessageBox
 
 from ezvar.app.kit import theme
+from ezvar.app.stages.review.handoff_dialog import HandoffDialog
 from ezvar.app.window.finder import Finder
 from ezvar.core import edits
 from ezvar.core.media import index, probe
 from ezvar.core.model import Backdrop, Master, doubt
-from ezvar.core.planning import handed_out
 from ezvar.core.store import load_project, save_project
 
 from ..driving import ALT, CTRL, LEFT, click, press, rest, window_of
 from ..media import make_movie
+from ..timelines import handed_timelines
 
 
 def test_from_an_empty_window_to_a_finished_master(window, qtbot, edit, tmp_path, monkeypatch):
@@ -313,9 +314,9 @@ def test_a_returns_files_are_opened_when_somebody_says_yes(opened, qtbot, tmp_pa
     framing = session.at.framing
     backed = replace(framing.panes[0], backdrop=Backdrop(kind="media", media=str(beside)))
     returned = edits.set_framings(session.project.document, [replace(framing, panes=(backed,))])
-    exchanged, _ = handed_out(session.project.document, tmp_path / "out")
+    exchanged, _ = handed_timelines(session.project.document, tmp_path / "out")
     session.project.edit("Hand off", exchanged)
-    _, files = handed_out(replace(returned, exchanged=exchanged.exchanged), tmp_path / "back")
+    _, files = handed_timelines(replace(returned, exchanged=exchanged.exchanged), tmp_path / "back")
     for answer, taken in ((1, False), (0, True)):
         monkeypatch.setattr("ezvar.app.stages.review.commands.ask", lambda *said, n=answer: said[3][n])
         opened.pages["review"].tools.exchange.take(str(next(f for f in files if "9x16" in f.name)))
@@ -329,7 +330,23 @@ def test_review_writes_a_handoff_and_takes_one_in(opened, qtbot, tmp_path, monke
     press(qtbot, opened, Qt.Key.Key_5, CTRL)
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(tmp_path / "out"))
     click(qtbot, opened.pages["review"].card, "Write the handoff…")
+    dialog = opened.findChild(HandoffDialog)
+
+    def listed():
+        return [dialog.files.topLevelItem(k).text(0) for k in range(dialog.files.topLevelItemCount())]
+
+    assert {"walk 9x16.otio", "walk 1x1.edl", "walk decisions.csv", "README.txt"} <= set(listed())
+    dialog.masters["tall"].setChecked(False)
+    dialog.parts["edl"].setChecked(False)
+    assert not {"walk 9x16.otio", "walk 1x1.edl"} & set(listed())
+    dialog.masters["tall"].setChecked(True)
+    dialog.folder.clear()
+    assert not dialog.ok.isEnabled()
+    click(qtbot, dialog, "Choose…")
+    qtbot.mouseClick(dialog.ok, LEFT)
     rest(qtbot, opened)
+    assert not list((tmp_path / "out").glob("*.edl"))
+    assert (tmp_path / "out" / "README.txt").exists()
     assert sorted(p.name for p in (tmp_path / "out").glob("*.otio")) == ["walk 1x1.otio", "walk 9x16.otio"]
     handed = session.project.document
     assert len(session.project.whole.exchanged) == len(handed.framings)
@@ -338,7 +355,7 @@ def test_review_writes_a_handoff_and_takes_one_in(opened, qtbot, tmp_path, monke
     press(qtbot, opened, Qt.Key.Key_C)
     assert session.at.framing.verdict == "change"
     assert "1 change" in opened.pages["review"]._counts.text()
-    handed_out(session.project.whole, tmp_path / "back")  # as the other side would, who had what was handed out
+    handed_timelines(session.project.whole, tmp_path / "back")  # as the other side would, who had what was handed out
     press(qtbot, opened, Qt.Key.Key_Z, CTRL)
     assert session.project.document is handed
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(tmp_path / "back" / "walk 9x16.otio"), ""))

@@ -36,7 +36,7 @@ from ezvar.core.model import (
     Wipe,
 )
 from ezvar.core.output import Delivery, make_delivery
-from ezvar.core.review import edl_text, timeline_of
+from ezvar.core.review import edl_texts, timeline_of
 from ezvar.core.store import load_project
 from ezvar.core.text import shown_at
 from ezvar.core.timing import FrameRange
@@ -305,7 +305,7 @@ def test_a_wipe_of_a_timeline_is_one_with_each_side_in_its_own_window(tmp_path):
         edge = share * len(made[number])
         assert np.abs(made[number][: int(edge) - 1].astype(int) - int(alone[1][0, 0])).max() <= 1
         assert np.abs(made[number][int(edge) + 2 :].astype(int) - int(alone[0][0, 0])).max() <= 1
-        assert f"W{number:03d} 010" in edl_text(doc)
+        assert f"W{number:03d} 010" in edl_texts(doc)[0]
         handed = timeline_of(doc, master)
         otio.adapters.write_to_file(handed, str(tmp_path / "back.otio"))
         assert take_lock(tmp_path / "back.otio").doc.shots[1].cut.wipe == Wipe(number)

@@ -18,7 +18,7 @@ from ezvar.core.media import ColourTags, Planes, laid_over
 from ezvar.core.media.cel import Cel
 from ezvar.core.model import Layer, Master, Placement, Rect, Source, Wipe, layer_key
 from ezvar.core.problems import problems
-from ezvar.core.review.handoff import media_reference
+from ezvar.core.review.out.clips import media_reference
 from ezvar.core.text import SAFE, fit
 from ezvar.demo import DEMO_PROJECT
 

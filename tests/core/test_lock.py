@@ -33,12 +33,12 @@ from ezvar.core.lock import (
 from ezvar.core.media import probe, sound_blocks
 from ezvar.core.model import BLACK, Placement, PlacementKey, Rect, SoundClip
 from ezvar.core.output import Delivery, make_delivery
-from ezvar.core.planning import handed_out, plan, taken_in
+from ezvar.core.planning import plan, taken_in
 from ezvar.core.store import load_project, save_project
 from ezvar.core.timing import Rate
 
 from ..media import make_movie, number_in
-from ..timelines import EDL, Range, Time, clip, gap, make_aaf, make_media, make_timeline, track
+from ..timelines import EDL, Range, Time, clip, gap, handed_timelines, make_aaf, make_media, make_timeline, track
 
 SHOTS = [
     (0, 40, "a.mp4", 10, 1), (40, 80, "b.mp4", 20, 2), (80, 90, "black", 0, 0), (90, 130, "a.mp4", 100, 0.5),
@@ -225,7 +225,7 @@ def test_a_timeline_goes_all_the_way(folder, cache, tmp_path):
     save_project(taken.doc, tmp_path / "p.ezvar")
     doc = load_project(tmp_path / "p.ezvar")
     assert replace(doc, lock=replace(doc.lock, file="")) == replace(taken.doc, lock=replace(taken.doc.lock, file=""))
-    doc, (file,) = handed_out(doc, tmp_path / "h")
+    doc, (file,) = handed_timelines(doc, tmp_path / "h")
     plain = otio.adapters.read_from_file(str(file))
     clips = list(plain.video_tracks()[0].find_clips())
     assert len(clips) == 12

@@ -214,7 +214,7 @@ def test_loose_clips_make_a_small_lock(folder):
 def test_cuts_alone_are_read_by_a_plain_reader(folder, tmp_path, kind):
     doc = take_lock(folder / "edit.otio").doc
     doc = edits.link_media(doc, [link(doc, "missing/x.mov", folder / "c.mp4")])
-    file = write_cuts(doc, tmp_path, kind)
+    (file,) = write_cuts(doc, tmp_path, kind)
     if kind == "edl":
         again = take_lock(file, Rate(25), [folder]).doc
         assert [s.start for s in again.shots if s.start not in (34, 40)] == [

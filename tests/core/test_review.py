@@ -14,7 +14,7 @@ from ezvar.core.errors import OutputError, TimelineError
 from ezvar.core.framing import plain
 from ezvar.core.lock import take_lock
 from ezvar.core.model import Backdrop, Framing, Keyframe, Master, Pane, Reason, lock_identity
-from ezvar.core.planning import handed_out, taken_in
+from ezvar.core.planning import taken_in
 from ezvar.core.review import merge, read_timeline, timeline_of
 from ezvar.core.review.decision import digest
 from ezvar.core.store import dump_decisions
@@ -22,14 +22,14 @@ from ezvar.core.store import dump_decisions
 from ..media import make_movie
 from ..strategies import documents
 from ..timelines import clip as otio_clip
-from ..timelines import track
+from ..timelines import handed_timelines, track
 
 
 @settings(max_examples=25)
 @given(documents(3))
 def test_decisions_come_back_exactly(tmp_path_factory, doc):
     folder = tmp_path_factory.mktemp("h")
-    handed, files = handed_out(doc, folder)
+    handed, files = handed_timelines(doc, folder)
     assert len(files) == len(doc.masters)
     for file, master in zip(files, doc.masters, strict=True):
         returned = read_timeline(file)
@@ -46,7 +46,9 @@ def test_a_plain_reader_sees_the_right_shots(doc):
     for master in doc.masters:
         text = timeline_of(doc, master).to_json_string()
         timeline = otio.adapters.read_from_string(text, "otio_json")
-        (picture,) = timeline.video_tracks()
+        picture, *above = timeline.video_tracks()
+        shown = [t for t in doc.titles if not doc.stands(t.id, master.id).hidden]
+        assert [c.name for each in above for c in each.find_clips()] == [t.called for t in shown]
         media = doc.lock.media[0]
         assert len(picture) == len(doc.shots)
         for clip, shot in zip(picture, doc.shots, strict=True):
@@ -67,7 +69,7 @@ def test_files_named_by_a_return_are_listed_and_not_opened_unasked(planned, tmp_
     near.mkdir()
     own = planned.lock.media[0].path
     (near / "link.png").symlink_to(secret)
-    handed, _ = handed_out(planned, tmp_path / "out")
+    handed, _ = handed_timelines(planned, tmp_path / "out")
 
     def returned(media, number):
         backed = Backdrop(kind="media", media=str(media))
@@ -76,13 +78,13 @@ def test_files_named_by_a_return_are_listed_and_not_opened_unasked(planned, tmp_
         return edits.set_framings(handed, [changed])
 
     for number, media in enumerate((secret, near / "still.png", near / "link.png", "near/../secret.png")):
-        _, files = handed_out(returned(media, number), tmp_path / f"back{number}")
+        _, files = handed_timelines(returned(media, number), tmp_path / f"back{number}")
         merged, taken = taken_in(handed, files[0])
         assert (merged.framings, taken.taken, taken.files) == (planned.framings, (), (str(media),))
         assert any("was not opened" in problem for problem in taken.problems)
         _, allowed = taken_in(merged, files[0], [near])
         assert bool(allowed.taken) == (media == near / "still.png")
-    _, files = handed_out(returned(own, 0), tmp_path / "own")
+    _, files = handed_timelines(returned(own, 0), tmp_path / "own")
     assert taken_in(handed, files[0])[1].taken  # the project draws on that file already
 
 
@@ -93,14 +95,14 @@ def _changed(framing: Framing, cx: float) -> Framing:
 @pytest.fixture
 def handed(planned, tmp_path):
     """Handed-out decisions, and where the first master's timeline lies."""
-    doc, files = handed_out(planned, tmp_path / "out")
+    doc, files = handed_timelines(planned, tmp_path / "out")
     return doc, files[0]
 
 
 def _return(doc, changes, folder):
     """Another side takes a copy of the decisions, changes some, and hands them back."""
     theirs = edits.set_framings(doc, changes)
-    _, files = handed_out(theirs, folder)
+    _, files = handed_timelines(theirs, folder)
     return files[0]
 
 
@@ -143,12 +145,12 @@ def test_what_both_changed_is_a_conflict_and_ours_stays(handed, tmp_path):
 def test_three_sides_come_to_the_same_whatever_the_order(tmp_path_factory, doc, data):
     """Two reviewers' returns, taken one after the other: what one changed is taken, what both changed stays ours."""
     folder = tmp_path_factory.mktemp("three")
-    base, _ = handed_out(replace(doc, exchanged=()), folder / "out")
+    base, _ = handed_timelines(replace(doc, exchanged=()), folder / "out")
     sides = []
     for side in ("one", "two"):
         changed = [f for f in base.framings if data.draw(st.booleans())]
         new = [_changed(f, data.draw(st.sampled_from([0.1, 0.3]))) for f in changed]
-        sides.append((new, handed_out(edits.set_framings(base, new), folder / side)[1]))
+        sides.append((new, handed_timelines(edits.set_framings(base, new), folder / side)[1]))
 
     def taken(order):
         now, conflicts = base, set()
@@ -213,7 +215,7 @@ def test_two_versions_of_one_name_and_length_are_two_locks(tmp_path):
     assert len({d.lock.content for d in docs}) == 1
     assert len({lock_identity(d) for d in docs}) == 3
     assert lock_identity(edits.add_cut(docs[0], 10)) == lock_identity(docs[0])  # an editor's own cut
-    _, (file,) = handed_out(docs[0], tmp_path / "out")
+    _, (file,) = handed_timelines(docs[0], tmp_path / "out")
     assert taken_in(edits.add_cut(docs[0], 40), file)[1].problems == (
         "A shot of theirs has other cuts here, its framing was left out.",
     )
@@ -226,7 +228,7 @@ def test_a_second_round_goes_on_from_the_first(handed, tmp_path):
     """After theirs was taken, a change of ours goes out and comes back unchanged: no conflict."""
     doc, _ = handed
     merged, _ = taken_in(doc, _return(doc, [_changed(doc.framings[0], 0.1)], tmp_path / "one"))
-    out, files = handed_out(merged, tmp_path / "two")
+    out, files = handed_timelines(merged, tmp_path / "two")
     ours = _changed(out.framings[0], 0.3)
     _, taken = taken_in(edits.set_framings(out, [ours]), files[0])
     assert taken.conflicts == ()
@@ -306,7 +308,7 @@ def test_files_that_say_nothing_are_refused_in_one_sentence(tmp_path, text, said
 def test_newer_timelines_and_missing_files(handed, tmp_path):
     _, file = handed
     newer = tmp_path / "newer.otio"
-    newer.write_text(file.read_text().replace('"schema": 2', '"schema": 99'))
+    newer.write_text(file.read_text().replace('"schema": 3', '"schema": 99'))
     with pytest.raises(TimelineError, match="newer Ezvar"):
         read_timeline(newer)
     with pytest.raises(TimelineError, match="not there"):
@@ -315,4 +317,4 @@ def test_newer_timelines_and_missing_files(handed, tmp_path):
 
 def test_a_handoff_to_an_impossible_place(planned):
     with pytest.raises(OutputError, match="cannot be"):
-        handed_out(planned, "/proc/none/here")
+        handed_timelines(planned, "/proc/none/here")

@@ -22,7 +22,6 @@ from ezvar.core.media import probe
 from ezvar.core.model import Backdrop, Document
 from ezvar.core.names import file_names, readable
 from ezvar.core.output import Delivery, make_delivery, output_path, renamed
-from ezvar.core.planning import handed_out
 from ezvar.core.review import merge_projects, write_cuts
 from ezvar.core.store import (
     Cache,
@@ -43,6 +42,7 @@ from ezvar.core.store import (
 from ezvar.core.viewing import Proxy, Span
 
 from ..media import make_movie
+from ..timelines import handed_timelines
 
 
 def test_nothing_but_a_project_is_ever_replaced_by_one(capsys, edit, planned, tmp_path):
@@ -149,7 +149,7 @@ def test_takes_side_by_side_are_all_there_afterwards(planned, tmp_path):
     for shot in said.shots:
         for master in said.masters:
             said = edits.set_verdict(said, shot.id, master.id, "change")
-    handed_out(said, tmp_path / "back")
+    handed_timelines(said, tmp_path / "back")
     takes = [
         subprocess.Popen([sys.executable, "-m", "ezvar", "take", project, tmp_path / "back" / name]) for name in names
     ]
@@ -170,21 +170,21 @@ def test_what_others_saved_is_merged_by_what_both_began_with(planned):
 
 def test_a_handoff_replaces_only_what_it_wrote(planned, tmp_path):
     folder = tmp_path / "h"
-    _, files = handed_out(planned, folder)
-    cuts = write_cuts(planned, folder, "edl")
+    _, files = handed_timelines(planned, folder)
+    (cuts,) = write_cuts(planned, folder, "edl")
     changed = edits.set_verdict(planned, planned.shots[0].id, "tall", "agreed")
-    handed_out(changed, folder)  # just as it was written: replaced
+    handed_timelines(changed, folder)  # just as it was written: replaced
     assert "agreed" in files[0].read_text()
     for mine in (files[1], cuts):
         whole = {p: p.read_bytes() for p in folder.iterdir()}
         mine.write_text("my own notes")
         with pytest.raises(OutputError, match=f"not as it was written here: {mine.name}"):
-            handed_out(planned, folder) if mine is files[1] else write_cuts(planned, folder, "edl")
+            handed_timelines(planned, folder) if mine is files[1] else write_cuts(planned, folder, "edl")
         assert {p: p.read_bytes() for p in folder.iterdir()} == {**whole, mine: b"my own notes"}
         mine.write_bytes(whole[mine])
     (folder / "ezvar-handoff.json").unlink()
-    with pytest.raises(OutputError, match=r"not as written: walk 9x16\.otio, walk 1x1\.otio"):
-        handed_out(planned, folder)
+    with pytest.raises(OutputError, match=r"not as written: walk 9x16\.otio, walk 1x1\.otio, README\.txt and 1 more"):
+        handed_timelines(planned, folder)
 
 
 NAMES = st.text(st.sampled_from("aA 9:x/é\u0301漢🎞.\n") | st.characters(exclude_categories=["Cs"]), max_size=300)
@@ -220,7 +220,7 @@ def test_masters_whose_names_meet_are_made_apart_and_told(capsys, planned, tmp_p
     assert "“walk 9x16 (2).mp4”" in capsys.readouterr().out
     assert main(["handoff", str(tmp_path / "p.ezvar"), "-o", str(tmp_path / "told")]) == 1
     assert "“walk 9x16 (2).otio”" in capsys.readouterr().out.splitlines()[0]
-    assert len(handed_out(doc, tmp_path / "h")[1]) == len({p.name for p in (tmp_path / "h").glob("*.otio")}) == 3
+    assert len(handed_timelines(doc, tmp_path / "h")[1]) == len({p.name for p in (tmp_path / "h").glob("*.otio")}) == 3
 
 
 def test_a_movie_never_takes_the_place_of_anything_else(planned, tmp_path):

@@ -1,23 +1,33 @@
-"""Decisions out as open timeline files, and back in."""
+"""Decisions out to the team as open files, and back in."""
 
-from .cuts_handoff import CUTS_KINDS, CutsKind, write_cuts
-from .edl_text import edl_text
-from .handoff import handoff_renamed, timeline_of, write_handoff
-from .merge import Taken, merge, merge_projects, take
-from .returned import Returned, read_timeline
+from .back.merge import Taken, merge, merge_projects, take
+from .back.returned import Returned, read_timeline
+from .out.cuts_handoff import CUTS_KINDS, CutsKind, write_cuts
+from .out.decisions import WINDOW_COLUMNS, window_rows
+from .out.edl_text import edl_texts
+from .out.handoff import PARTS, READ_ME, USUAL, Asked, Part, Planned, planned_handoff, write_handoff
+from .out.timeline import timeline_of
 
 __all__ = [
     "CUTS_KINDS",
+    "PARTS",
+    "READ_ME",
+    "USUAL",
+    "WINDOW_COLUMNS",
+    "Asked",
     "CutsKind",
+    "Part",
+    "Planned",
     "Returned",
     "Taken",
-    "edl_text",
-    "handoff_renamed",
+    "edl_texts",
     "merge",
     "merge_projects",
+    "planned_handoff",
     "read_timeline",
     "take",
     "timeline_of",
+    "window_rows",
     "write_cuts",
     "write_handoff",
 ]

@@ -8,7 +8,7 @@ from .migrations import SCHEMA
 from .named_list import Named, NamedList
 from .pieces import Piece, covering, gaps, joined_up, piece_name, pieces_in
 from .preferences import TEXT_SIZES, Preferences, Theme, load_preferences, preferences_file, save_preferences
-from .project import dump_decisions, load_project, parse_framing, read_project
+from .project import dump_decisions, dump_title, load_project, parse_framing, read_project
 from .reports import our_mistake, report_of
 from .saving import ProjectChanged, occupied, save_project, update_project
 from .sets import MasterSet, Sets, load_sets, save_sets, sets_file
@@ -31,6 +31,7 @@ __all__ = [
     "covering",
     "default_cache",
     "dump_decisions",
+    "dump_title",
     "gaps",
     "in_place_of",
     "joined_up",

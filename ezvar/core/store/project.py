@@ -15,7 +15,7 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from ezvar.core.errors import ProjectError
-from ezvar.core.model import Document, Framing
+from ezvar.core.model import Document, Framing, Title
 from ezvar.core.names import readable
 from ezvar.core.way_in import read_bytes
 
@@ -28,6 +28,7 @@ _HEAD = 300  # bytes in which a file says what it is
 LARGEST = 512 * 1024**2
 _DOCUMENT = TypeAdapter(Document)
 _FRAMING = TypeAdapter(Framing)
+_TITLE = TypeAdapter(Title)
 
 
 def project_text(doc: Document, path: str | os.PathLike[str]) -> bytes:
@@ -117,6 +118,12 @@ def parse_project(data: Any, path: str | os.PathLike[str]) -> Document:
 def dump_decisions(framing: Framing) -> dict[str, Any]:
     """A framing as plain JSON values, for timeline files."""
     values: dict[str, Any] = _FRAMING.dump_python(framing, mode="json")
+    return values
+
+
+def dump_title(title: Title) -> dict[str, Any]:
+    """A title as plain JSON values, for timeline files."""
+    values: dict[str, Any] = _TITLE.dump_python(title, mode="json")
     return values
 
 

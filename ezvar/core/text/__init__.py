@@ -5,7 +5,16 @@ from .checking.clearing import cleared, raise_clear
 from .checking.in_time import SHORT, ProblemName
 from .checking.offers import Offer, caption_offers, split_place
 from .checking.problems import CaptionChecks, CaptionProblem, Taken, in_frame, places_of, problem_line, problem_values
-from .exchange import TakenCaptions, captions_of, give_captions, parse_offset, rate_change, take_captions
+from .exchange import (
+    CaptionFile,
+    TakenCaptions,
+    caption_files,
+    captions_of,
+    give_captions,
+    parse_offset,
+    rate_change,
+    take_captions,
+)
 from .formats import (
     ENCODINGS,
     FORMATS,
@@ -16,7 +25,6 @@ from .formats import (
     captions_text,
     in_lock,
     read_captions,
-    write_captions,
 )
 from .formats.markup import spans_of, tagged
 from .kept import (
@@ -64,6 +72,7 @@ __all__ = [
     "TITLE_SAFE",
     "ZONES",
     "CaptionChecks",
+    "CaptionFile",
     "CaptionFormat",
     "CaptionProblem",
     "Cues",
@@ -83,6 +92,7 @@ __all__ = [
     "Writing",
     "asked_of",
     "caption_cel",
+    "caption_files",
     "caption_offers",
     "captions_of",
     "captions_of_words",
@@ -119,7 +129,6 @@ __all__ = [
     "titled_anew",
     "titles_at",
     "transcribe",
-    "write_captions",
     "writing_in",
     "zones_for",
 ]

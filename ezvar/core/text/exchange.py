@@ -13,9 +13,10 @@ from ezvar.core import edits
 from ezvar.core.errors import InputError, from_os
 from ezvar.core.model import Caption, CaptionTrack, Document, Lock, Master, NamedRange, new_id, time_of
 from ezvar.core.names import file_names, longest_name
+from ezvar.core.store import write_atomically
 from ezvar.core.timing import Rate, frame_of
 
-from .formats import SUFFIXES, CaptionFormat, Cues, in_lock, read_captions, write_captions
+from .formats import SUFFIXES, CaptionFormat, Cues, captions_text, in_lock, read_captions
 
 _OFFSET = re.compile(r"([+-]?)\s*(\d+(?:\.\d+)?)\s*(ms|s)?")
 
@@ -104,13 +105,25 @@ def captions_of(
         )  # fmt: skip
 
 
-def give_captions(
-    doc: Document, format: CaptionFormat, folder: str | os.PathLike[str], masters: Iterable[Master] | None = None
-) -> list[Path]:
-    """Write a file for each shown track, master and range into a folder, which is made; the files.
+@dataclass(frozen=True)
+class CaptionFile:
+    """A file of captions that can be written: its name, and what it holds."""
 
-    Raises `InputError` where there is nothing to write, or it cannot be written.
-    """
+    name: str
+    track: CaptionTrack
+    master: Master
+    part: NamedRange | None
+
+    def text(self, doc: Document, format: CaptionFormat) -> bytes:
+        """What it holds in a format."""
+        captions = captions_of(doc, self.track, self.master, self.part)
+        return captions_text(captions, format, self.track.language, self.track.name)
+
+
+def caption_files(
+    doc: Document, format: CaptionFormat, folder: str | os.PathLike[str], masters: Iterable[Master] | None = None
+) -> list[CaptionFile]:
+    """A file for each shown track, master and range, with its name in a folder."""
     tracks = [t for t in doc.tracks if t.shown]
     wanted = [
         (track, master, part)
@@ -118,18 +131,29 @@ def give_captions(
         for part in (master.ranges or (None,))
         for track in tracks
     ]
+    texts = (_named(doc, *each, len(tracks) > 1) for each in wanted)
+    names = file_names(texts, SUFFIXES[format], longest_name(folder))
+    return [CaptionFile(name.name, *each) for name, each in zip(names, wanted, strict=True)]
+
+
+def give_captions(
+    doc: Document, format: CaptionFormat, folder: str | os.PathLike[str], masters: Iterable[Master] | None = None
+) -> list[Path]:
+    """Write a file for each shown track, master and range into a folder, which is made; the files.
+
+    Raises `InputError` where there is nothing to write, or it cannot be written.
+    """
+    wanted = caption_files(doc, format, folder, masters)
     if not wanted:
         raise InputError("there are no captions, or no master for them", remedy="Take captions in first")
     try:
         Path(folder).mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise from_os(error, "made", folder, InputError) from error
-    suffix = SUFFIXES[format]
-    names = file_names((_named(doc, *each, len(tracks) > 1) for each in wanted), suffix, longest_name(folder))
     files = []
-    for (track, master, part), name in zip(wanted, names, strict=True):
-        path = Path(folder) / name.name
-        write_captions(captions_of(doc, track, master, part), path, format, track.language, track.name)
+    for each in wanted:
+        path, data = Path(folder) / each.name, each.text(doc, format)
+        write_atomically(path, lambda file, data=data: file.write(data), InputError)  # type: ignore[misc]
         files.append(path)
     return files
 

@@ -11,10 +11,11 @@ from ezvar.app.commands import Workbench, lock_open
 from ezvar.app.kit.asking import ask
 from ezvar.app.kit.commands import Menu
 from ezvar.core.model import Verdict
-from ezvar.core.names import readable
+from ezvar.core.names import file_names, readable
 from ezvar.core.review import CUTS_KINDS
 
 from .exchange import Exchange
+from .handoff_dialog import HandoffDialog
 
 
 @dataclass(frozen=True)
@@ -38,9 +39,11 @@ REVIEW: Menu[ReviewTools] = Menu("Review", when=_lock_open)
 
 @REVIEW.command("review.write", "Write the handoff…", "Ctrl+H")
 def write_handoff(tools: ReviewTools) -> None:
-    folder = QFileDialog.getExistingDirectory(tools.bench.widget, "Where to write the handoff")
-    if folder:
-        tools.exchange.write_handoff(folder)
+    session = tools.bench.session
+    path = session.project.path
+    name = f"{session.project.document.lock.name} handoff"
+    folder = str(path.parent / file_names([name], "")[0].name) if path else ""
+    HandoffDialog(session, tools.exchange, folder, tools.bench.widget).open()
 
 
 @REVIEW.command("review.write_cuts", "Write the cuts alone…")

@@ -12,7 +12,7 @@ from ezvar.app.session.session import Session
 from ezvar.core.edits import set_framings
 from ezvar.core.model import Exchanged, media_named
 from ezvar.core.names import readable
-from ezvar.core.review import CutsKind, Taken, take, write_cuts, write_handoff
+from ezvar.core.review import READ_ME, Asked, CutsKind, Taken, take, write_cuts, write_handoff
 
 
 class Exchange(QObject):
@@ -25,19 +25,19 @@ class Exchange(QObject):
         super().__init__()
         self._session = session
 
-    def write_handoff(self, folder: str) -> None:
-        """Write the handoff into a folder."""
+    def write_handoff(self, folder: str, asked: Asked) -> None:
+        """Write a handoff into a folder."""
         session, doc = self._session, self._session.project.whole
 
         def done(result: tuple[list[Exchanged], list[Path]]) -> None:
             exchanged, files = result
             session.project.note_exchanged(exchanged)
-            names = ", ".join(f.name for f in files)
-            session.messages.say(f"Written to {folder}: {names}." if files else "There is no master to hand off yet.")
+            said = f"{len(files)} files were written to {folder}; {READ_ME} says what they are."
+            session.messages.say(said if files else "There is no master to hand off yet.")
 
         session.jobs.start(
             "Writing the handoff",
-            lambda p, c: write_handoff(doc, folder, p, c),
+            lambda p, c: write_handoff(doc, folder, asked, p, c),
             done,
             session.messages.say_problem,
             stands=True,
@@ -47,8 +47,8 @@ class Exchange(QObject):
         """Write the cuts alone into a folder."""
         session, doc = self._session, self._session.project.document
 
-        def done(file: Path) -> None:
-            session.messages.say(f"Written: {file}.")
+        def done(files: list[Path]) -> None:
+            session.messages.say(f"Written: {', '.join(map(str, files))}.")
 
         session.jobs.start(
             "Writing the cuts",

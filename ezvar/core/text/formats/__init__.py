@@ -3,7 +3,7 @@
 from .cues import Cues, LeftOut
 from .encodings import ENCODINGS
 from .read import FORMATS, MOST, in_lock, read_captions, tell_format
-from .write import SUFFIXES, CaptionFormat, captions_text, write_captions
+from .write import SUFFIXES, CaptionFormat, captions_text
 
 __all__ = [
     "ENCODINGS",
@@ -17,5 +17,4 @@ __all__ = [
     "in_lock",
     "read_captions",
     "tell_format",
-    "write_captions",
 ]

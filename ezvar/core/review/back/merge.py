@@ -11,7 +11,7 @@ from ezvar.core.errors import TimelineError
 from ezvar.core.model import Document, Exchanged, Framing, backdrops_named, lock_identity, media_named
 from ezvar.core.names import readable
 
-from .decision import digest, is_as
+from ..decision import digest, is_as
 from .returned import Returned, read_timeline
 
 

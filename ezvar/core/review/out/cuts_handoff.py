@@ -11,9 +11,9 @@ import opentimelineio as otio
 from ezvar.core.model import Document
 from ezvar.core.names import file_names, longest_name
 
-from .edl_text import edl_text
+from .clips import cut_track, frame_range, frame_time, media_reference, shot_clip
+from .edl_text import edl_texts
 from .folder import write_files
-from .handoff import cut_track, frame_range, frame_time, media_reference, shot_clip
 
 CutsKind = Literal["timeline", "edl", "markers", "subclips"]
 CUTS_KINDS: dict[CutsKind, str] = {
@@ -25,20 +25,27 @@ CUTS_KINDS: dict[CutsKind, str] = {
 assert set(CUTS_KINDS) == set(get_args(CutsKind))
 
 
-def write_cuts(doc: Document, folder: str | os.PathLike[str], kind: CutsKind) -> Path:
-    """Write the cuts into a folder, made where it is not there; returns the file.
+def write_cuts(doc: Document, folder: str | os.PathLike[str], kind: CutsKind) -> list[Path]:
+    """Write the cuts into a folder, made where it is not there; returns the files, more than one where a list would
+    have more events than it may.
 
     "edl" is CMX3600, which knows no frame sizes; "markers"
     is one clip of a flat lock's movie, of a timeline a track of its clips
     with the markers on it. Raises `OutputError` as `write_files` does.
     """
     if kind == "edl":
-        stem, suffix, text = f"{doc.lock.name} cuts", ".edl", edl_text(doc)
+        suffix, texts = ".edl", edl_texts(doc)
+        stems = parts_named(f"{doc.lock.name} cuts", len(texts))
     else:
         made = {"timeline": _timeline, "markers": _markers, "subclips": _subclips}[kind](doc)
-        stem, suffix, text = f"{doc.lock.name} {kind}", ".otio", made.to_json_string(indent=1)
-    (name,) = file_names([stem], suffix, longest_name(folder))
-    return write_files(folder, {name.name: text.encode()})[0]
+        suffix, texts, stems = ".otio", [made.to_json_string(indent=1)], [f"{doc.lock.name} {kind}"]
+    names = file_names(stems, suffix, longest_name(folder))
+    return write_files(folder, {n.name: text.encode() for n, text in zip(names, texts, strict=True)})
+
+
+def parts_named(stem: str, parts: int) -> list[str]:
+    """What files that something is parted into are called."""
+    return [stem] if parts == 1 else [f"{stem} {k} of {parts}" for k in range(1, parts + 1)]
 
 
 def _timeline(doc: Document) -> otio.schema.Timeline:

@@ -13,7 +13,8 @@ from ezvar.core.lock import open_otio, plain
 from ezvar.core.model import Framing
 from ezvar.core.store import parse_framing
 
-from .handoff import NAMESPACE, SCHEMA
+from ..out.clips import NAMESPACE
+from ..out.timeline import SCHEMA
 
 
 @dataclass(frozen=True)

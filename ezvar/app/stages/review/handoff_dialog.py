@@ -1,0 +1,118 @@
+"""Writing a handoff: what, for which masters and shots, and a list of what will be written."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QDialog,
+    QDialogButtonBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ezvar.app.kit.controls import label
+from ezvar.app.session.session import Session
+from ezvar.core.names import readable
+from ezvar.core.review import PARTS, USUAL, Asked, Part, planned_handoff
+
+from .exchange import Exchange
+
+
+class HandoffDialog(QDialog):
+    """Shows beforehand which files a handoff writes, and writes it."""
+
+    def __init__(self, session: Session, exchange: Exchange, folder: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Write the handoff")
+        self._session, self._exchange = session, exchange
+        doc = session.project.document
+        column = QVBoxLayout(self)
+        self.parts: dict[Part, QCheckBox] = {part: QCheckBox(said) for part, said in PARTS.items()}
+        self.masters = {master.id: QCheckBox(master.name) for master in doc.masters}
+        self.chosen = QCheckBox(f"Only the {len(session.at.chosen)} chosen shots")
+        self.chosen.setVisible(bool(session.at.chosen))
+        for part, box in self.parts.items():
+            box.setChecked(part in USUAL)
+            box.toggled.connect(self.show_files)
+        for box in self.masters.values():
+            box.setChecked(True)
+            box.toggled.connect(self.show_files)
+        self.chosen.toggled.connect(self.show_files)
+        column.addWidget(label("What", "heading"))
+        for box in self.parts.values():
+            column.addWidget(box)
+        column.addWidget(label("For", "heading"))
+        row = QHBoxLayout()
+        for box in self.masters.values():
+            row.addWidget(box)
+        row.addStretch(1)
+        column.addLayout(row)
+        column.addWidget(self.chosen)
+        self.folder = QLineEdit(folder)
+        self.folder.setAccessibleName("Folder")
+        self.folder.setPlaceholderText("the folder that they go into")
+        self.folder.textChanged.connect(self.show_files)
+        choose = QPushButton("Choose…")
+        choose.clicked.connect(self._choose)
+        place = QHBoxLayout()
+        place.addWidget(self.folder, 1)
+        place.addWidget(choose)
+        column.addWidget(label("Into", "heading"))
+        column.addLayout(place)
+        self.files = QTreeWidget()
+        self.files.setHeaderLabels(["File", "What it is"])
+        self.files.setRootIsDecorated(False)
+        self.files.setMinimumHeight(180)
+        self.files.setTextElideMode(Qt.TextElideMode.ElideMiddle)
+        self.told = label("", "soft")
+        self.buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        self.ok = QPushButton("Write them")
+        self.buttons.addButton(self.ok, QDialogButtonBox.ButtonRole.AcceptRole)
+        self.buttons.accepted.connect(self._write)
+        self.buttons.rejected.connect(self.reject)
+        column.addWidget(self.files, 1)
+        column.addWidget(self.told)
+        column.addWidget(self.buttons)
+        self.resize(720, 640)
+        self.show_files()
+
+    @property
+    def asked(self) -> Asked:
+        """What is to be written, as it is chosen."""
+        parts = frozenset(part for part, box in self.parts.items() if box.isChecked())
+        masters = tuple(master for master, box in self.masters.items() if box.isChecked())
+        shots = self._session.at.chosen if self.chosen.isChecked() else ()
+        return Asked(parts, masters, shots)
+
+    def show_files(self) -> None:
+        """List what would be written now; files that are there already are named as such."""
+        asked, folder = self.asked, self.folder.text().strip()
+        self.files.clear()
+        doc = self._session.project.document
+        planned = planned_handoff(doc, folder or ".", asked) if asked.masters else None
+        for file in planned.files if planned else ():
+            there = bool(folder) and (Path(folder) / file.name).exists()
+            said = f"{file.said} Made anew: it is there." if there else file.said
+            self.files.addTopLevelItem(QTreeWidgetItem([readable(file.name), said]))
+        self.files.resizeColumnToContents(0)
+        self.told.setText(" ".join(planned.told) if planned else "")
+        self.told.setVisible(bool(planned and planned.told))
+        self.ok.setEnabled(bool(folder and planned and planned.files))
+
+    def _choose(self) -> None:
+        folder = QFileDialog.getExistingDirectory(self, "Where to write the handoff", self.folder.text())
+        if folder:
+            self.folder.setText(folder)
+
+    def _write(self) -> None:
+        self._exchange.write_handoff(self.folder.text().strip(), self.asked)
+        self.accept()

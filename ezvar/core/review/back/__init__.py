@@ -1,0 +1,1 @@
+"""What comes back, and how it is merged."""

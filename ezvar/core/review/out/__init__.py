@@ -1,0 +1,1 @@
+"""What is handed out, and how it is written."""

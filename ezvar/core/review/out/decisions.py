@@ -1,0 +1,110 @@
+"""All decisions as JSON, which reads back exactly, and as a table for people."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from collections.abc import Collection, Iterator, Sequence
+from typing import Any
+
+from ezvar.core.framing import crop_windows
+from ezvar.core.model import Document, Framing, Master, Shot
+from ezvar.core.names import readable
+from ezvar.core.store import dump_decisions
+from ezvar.core.timing import timecode
+
+from ..decision import digest
+from .timeline import lock_told
+from .told import said_doubt
+
+SCHEMA = 1
+KIND = "ezvar decisions"
+COLUMNS = (
+    "Shot", "Begins", "Frames", "Source", "Master", "Width", "Height", "Verdict", "Doubt", "Why doubtful", "Decided",
+    "Pane", "Frame of shot", "Centre across", "Centre down", "Zoom", "Angle", "Ease", "Bend", "Shot id", "Master id",
+)  # fmt: skip
+"""One row for each keyframe of each pane; centres are parts of the picture, angles degrees."""
+_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+"""What a spreadsheet takes for the beginning of a formula in a cell of text."""
+_QUOTE = "'"
+
+
+def decisions_json(doc: Document, masters: Sequence[Master], shots: Collection[str] = ()) -> str:
+    """The decisions for some masters, on some ``shots`` by their ids or on all, with what they belong to."""
+    base = {(e.shot, e.master): e.digest for e in doc.exchanged}
+    made = []
+    for master in masters:
+        decided = []
+        for shot, framing in _framed(doc, master, shots):
+            figure, why = said_doubt(framing)
+            decided.append({
+                "shot": shot.id, "number": doc.place_of(shot.id) + 1, "start": shot.start, "frames": shot.frames,
+                "doubt": figure, "why": why, "framing": dump_decisions(framing),
+                "base": base.get((shot.id, master.id)) or digest(framing),
+            })  # fmt: skip
+        facts = {"id": master.id, "name": master.name, "width": master.width, "height": master.height}
+        made.append({**facts, "decisions": decided})
+    return json.dumps({KIND: SCHEMA, "lock": lock_told(doc), "masters": made}, indent=1, ensure_ascii=False) + "\n"
+
+
+def decisions_csv(doc: Document, masters: Sequence[Master], shots: Collection[str] = ()) -> str:
+    """The same as a table: `COLUMNS`, numbers printed so that they read back exactly. No cell begins a formula."""
+    out = io.StringIO()
+    table = csv.writer(out, lineterminator="\r\n")
+    table.writerow(COLUMNS)
+    for master in masters:
+        for shot, framing in _framed(doc, master, shots):
+            table.writerows([_cell(v) for v in row] for row in _rows(doc, shot, master, framing))
+    return out.getvalue()
+
+
+def windows_csv(doc: Document, masters: Sequence[Master], shots: Collection[str] = ()) -> str:
+    """The window of every frame, in picture pixels, as the command that lists them prints it."""
+    out = io.StringIO()
+    table = csv.writer(out, lineterminator="\r\n")
+    table.writerow(WINDOW_COLUMNS)
+    numbers = {k for k, shot in enumerate(doc.shots, 1) if not shots or shot.id in shots}
+    for master in masters:
+        table.writerows(row for row in window_rows(doc, master) if row[2] in numbers)
+    return out.getvalue()
+
+
+WINDOW_COLUMNS = ("master", "frame", "shot", "layer", "pane", "x", "y", "width", "height", "angle")
+
+
+def window_rows(doc: Document, master: Master) -> Iterator[list[object]]:
+    """The windows of a master, frame by frame, under `WINDOW_COLUMNS`."""
+    for row in crop_windows(doc, master):
+        w = row.window
+        numbers = [f"{v:.3f}" for v in (w.left, w.top, w.width, w.height, w.angle)]
+        yield [_cell(master.name), row.frame, row.shot, row.part, row.pane, *numbers]
+
+
+def _framed(doc: Document, master: Master, shots: Collection[str]) -> Iterator[tuple[Shot, Framing]]:
+    for shot in doc.shots:
+        framing = doc.framing(shot.id, master.id)
+        if framing is not None and (not shots or shot.id in shots):
+            yield shot, framing
+
+
+def _rows(doc: Document, shot: Shot, master: Master, framing: Framing) -> Iterator[list[Any]]:
+    media, lock = doc.media_of(shot), doc.lock
+    begins = timecode(lock.start + shot.start, lock.rate, lock.drop)
+    name = readable(media.name or media.path.replace("\\", "/").rsplit("/", 1)[-1])
+    figure, why = said_doubt(framing)
+    head = [doc.place_of(shot.id) + 1, begins, shot.frames, name, master.name, master.width, master.height,
+            framing.verdict, figure, why, framing.decided]  # fmt: skip
+    for number, pane in enumerate(framing.panes, 1):
+        for key in pane.keys:
+            values = [key.frame, key.cx, key.cy, key.zoom, key.angle, key.ease, key.bend]
+            yield [*head, number, *values, shot.id, master.id]
+
+
+def _cell(value: Any) -> Any:
+    """A value as it stands in a cell; text that a spreadsheet would take for a formula is quoted."""
+    if isinstance(value, float):
+        return repr(value)
+    if isinstance(value, str) and value.startswith(_FORMULA):
+        return _QUOTE + value
+    return value

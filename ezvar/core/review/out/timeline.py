@@ -1,0 +1,87 @@
+"""One master's decisions as an OpenTimelineIO timeline.
+
+It is a plain one: a track of clips, one a shot, with source ranges and the
+lock's media, transitions, titles on upper tracks, sound. On each clip an
+effect says in pixels which part of its picture the master shows, so that it
+can be made by hand or by a script. What Ezvar knows beyond that lies in the
+metadata under "ezvar", where other programs pass it over
+(docs/interchange.md). Not done: metadata of a timeline that was read in is
+not carried through.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from typing import Any
+
+import opentimelineio as otio
+
+from ezvar.core.model import Document, Master, lock_identity
+from ezvar.core.store import dump_decisions
+from ezvar.core.timing import Rate
+
+from ..decision import digest
+from .above import caption_markers, layer_tracks, markers, note_markers, title_tracks
+from .clips import NAMESPACE, cut_track, exactly, frame_range, frame_time, sound_tracks
+from .told import doubt_marker, window_effects
+
+SCHEMA = 3
+
+
+def timeline_of(doc: Document, master: Master, shots: Collection[str] = ()) -> otio.schema.Timeline:
+    """One master's decisions as a timeline; on some ``shots`` only, by their ids, where any are named, with gaps in
+    place of the others."""
+    lock = doc.lock
+    timeline = otio.schema.Timeline(
+        name=f"{lock.name} {master.name}", global_start_time=frame_time(lock.start, lock.rate)
+    )
+    timeline.metadata[NAMESPACE] = {
+        "schema": SCHEMA,
+        "lock": lock_told(doc),
+        "master": {"id": master.id, "name": master.name, "width": master.width, "height": master.height},
+    }
+    picture = cut_track(doc)
+    base = {(e.shot, e.master): e.digest for e in doc.exchanged}
+    for shot, clip in zip(doc.shots, list(picture.find_clips()), strict=True):
+        framing = doc.framing(shot.id, master.id)
+        facts: dict[str, Any] = {"shot": shot.id, "start": shot.start, "frames": shot.frames}
+        if framing is not None:
+            facts["framing"] = exactly(dump_decisions(framing))
+            facts["base"] = base.get((shot.id, master.id)) or digest(framing)
+            clip.effects.extend(window_effects(doc, shot, master, framing))
+            if (doubtful := doubt_marker(framing, clip)) is not None:
+                clip.markers.append(doubtful)
+        own = clip.metadata.get(NAMESPACE) or {}
+        clip.metadata[NAMESPACE] = {**own, **facts}
+    if shots:
+        _leave_out(picture, {n for n, shot in enumerate(doc.shots) if shot.id not in shots}, lock.rate)
+    timeline.tracks.append(picture)
+    timeline.tracks.extend([*layer_tracks(doc), *title_tracks(doc, master), *sound_tracks(lock)])
+    timeline.tracks.markers.extend(markers(caption_markers(doc, master), note_markers(doc)))
+    return timeline
+
+
+def lock_told(doc: Document) -> dict[str, Any]:
+    """By which a lock is known again."""
+    lock = doc.lock
+    return {
+        "name": lock.name, "frames": lock.frames, "rate": f"{lock.rate.numerator}/{lock.rate.denominator}",
+        "content": lock.content, "identity": lock_identity(doc),
+    }  # fmt: skip
+
+
+def _leave_out(track: otio.schema.Track, numbers: Collection[int], rate: Rate) -> None:
+    """Put gaps in the place of some clips of a track, and let their transitions go."""
+    kept: list[otio.core.Composable] = []
+    number, gap_before = -1, False
+    for item in list(track):
+        if isinstance(item, otio.schema.Transition):
+            if not gap_before and number + 1 not in numbers:
+                kept.append(item)
+            continue
+        number += 1
+        gap_before = number in numbers
+        length = item.source_range.duration
+        kept.append(otio.schema.Gap(source_range=frame_range(0, round(length.value), rate)) if gap_before else item)
+    del track[:]
+    track.extend(kept)

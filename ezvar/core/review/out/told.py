@@ -1,0 +1,74 @@
+"""What framings come to for those who do not know us: windows in pixels, doubts in words."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import opentimelineio as otio
+
+from ezvar.core.framing import Window, pane_picture_size, pane_window, sentences
+from ezvar.core.model import Document, Framing, Master, Shot
+
+WINDOW = "window"
+"""The name of the effect, and of what its metadata holds."""
+LEAST_DOUBT = 10
+"""From which a doubt is told."""
+
+
+@dataclass(frozen=True)
+class ToldWindow:
+    """A pane's window at a frame of its shot, in pixels of the picture; ``ease`` leads to the next one."""
+
+    pane: int  # from 1
+    frame: int
+    window: Window
+    ease: str
+
+
+def told_windows(doc: Document, shot: Shot, master: Master, framing: Framing) -> Iterator[ToldWindow]:
+    """The windows of each pane at its keyframes, and at the first and the last frame of the shot."""
+    for number, pane in enumerate(framing.panes, 1):
+        size = pane_picture_size(doc, shot, pane)
+        eases = {key.frame: key.ease for key in pane.keys}
+        frames = sorted({0, shot.frames - 1, *(f for f in eases if 0 <= f < shot.frames)})
+        for frame in frames:
+            yield ToldWindow(number, frame, pane_window(pane, master, size, frame), eases.get(frame, "linear"))
+
+
+def window_effects(doc: Document, shot: Shot, master: Master, framing: Framing) -> list[otio.schema.Effect]:
+    """An effect for each pane, that says in plain words and pixels which part of the picture fills it."""
+    told = list(told_windows(doc, shot, master, framing))
+    made = []
+    for number, pane in enumerate(framing.panes, 1):
+        size = pane_picture_size(doc, shot, pane)
+        values = {
+            "units": "pixels of the upright picture with square pixels, from its upper left; degrees clockwise about "
+                     "the window's middle; frames of the clip",
+            "picture": [size.width, size.height],
+            "master": [master.width, master.height],
+            "pane": [round(v, 6) for v in (pane.rect.x, pane.rect.y, pane.rect.width, pane.rect.height)],
+            "windows": [_values(each) for each in told if each.pane == number],
+        }  # fmt: skip
+        name = f"Window in {master.name}" + (f", pane {number}" if len(framing.panes) > 1 else "")
+        made.append(otio.schema.Effect(name, WINDOW, {WINDOW: values}))
+    return made
+
+
+def _values(told: ToldWindow) -> dict[str, float | int | str]:
+    w = told.window
+    numbers = {"x": w.left, "y": w.top, "width": w.width, "height": w.height, "angle": w.angle}
+    return {"frame": told.frame, **{name: round(v, 4) for name, v in numbers.items()}, "ease": told.ease}
+
+
+def said_doubt(framing: Framing) -> tuple[int, str]:
+    """The doubt of a framing, and its reasons in sentences."""
+    return framing.doubt, " ".join(sentences(framing.reasons))
+
+
+def doubt_marker(framing: Framing, clip: otio.schema.Clip) -> otio.schema.Marker | None:
+    """A marker over a clip whose framing is doubtful, that says why; ``None`` where it is not."""
+    figure, why = said_doubt(framing)
+    if figure < LEAST_DOUBT:
+        return None
+    return otio.schema.Marker(f"Doubt {figure}", clip.source_range, comment=why)
