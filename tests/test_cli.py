@@ -6,6 +6,7 @@ import json
 import subprocess
 import sys
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 
@@ -48,6 +49,14 @@ def test_from_a_movie_to_finished_masters(capsys, edit, tmp_path, monkeypatch):
     assert status == 0
     assert out.split("\n")[:2] == ["h/walk tall.otio", "h/walk square.otio"]
     assert run(capsys, "take", "p.ezvar", "h/walk tall.otio") == (0, "0 taken, 4 the same, 0 in conflict\n", "")
+    chosen = ("handoff", "p.ezvar", "-o", "part h", "--json", "--windows", "--master", "tall", "--shots", "2-3,4")
+    status, out, _ = run(capsys, *chosen, "--list")
+    names = [line.partition(":")[0] for line in out.splitlines()]
+    assert names == ["walk decisions.json", "walk windows.csv", "README.txt", "checksums.sha256"]
+    assert not Path("part h").exists()
+    assert run(capsys, *chosen)[:2] == (0, "".join(f"part h/{name}\n" for name in names))
+    assert run(capsys, "take", "p.ezvar", "part h/walk decisions.json")[1] == "0 taken, 3 the same, 0 in conflict\n"
+    assert "no shot “9”" in run(capsys, "handoff", "p.ezvar", "-o", "h", "--shots", "9")[2]
 
     assert run(capsys, "make", "p.ezvar", "-o", "out")[:2] == (0, "out/walk tall.mp4\nout/walk square.mp4\n")
     facts = probe("out/walk tall.mp4")

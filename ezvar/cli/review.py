@@ -59,8 +59,8 @@ def _handoff(options: argparse.Namespace, cancel: CancelToken) -> int:
     for line in planned.told:
         print(line)
     if options.list:
-        for each in planned.files:
-            print(f"{each.name}: {each.said}")
+        for name, said in planned.listed():
+            print(f"{name}: {said}")
         return 0
     for file in update_project(options.project, lambda doc: handed_out(doc, options.output, asked)):
         print(file)

@@ -345,6 +345,9 @@ def test_review_writes_a_handoff_and_takes_one_in(opened, qtbot, tmp_path, monke
     click(qtbot, dialog, "Choose…")
     qtbot.mouseClick(dialog.ok, LEFT)
     rest(qtbot, opened)
+    qtbot.waitUntil(lambda: opened.findChild(HandoffDialog) is None)
+    opened.activateWindow()
+    qtbot.waitUntil(opened.isActiveWindow)
     assert not list((tmp_path / "out").glob("*.edl"))
     assert (tmp_path / "out" / "README.txt").exists()
     assert sorted(p.name for p in (tmp_path / "out").glob("*.otio")) == ["walk 1x1.otio", "walk 9x16.otio"]

@@ -378,6 +378,14 @@ class Document:
         """The place of a track among the tracks, from 0, the lowest first."""
         return next(k for k, t in enumerate(self.tracks) if t.id == track)
 
+    @cached_property
+    def _sent(self) -> dict[tuple[str, str], str]:
+        return {(e.shot, e.master): e.digest for e in self.exchanged}
+
+    def sent(self, shot: str, master: str) -> str:
+        """The digest of the framing that both sides last had; empty where none was handed out."""
+        return self._sent.get((shot, master), "")
+
     def style(self, track: str, master: str) -> CaptionStyle | None:
         """The style of a track in a master, once one was chosen."""
         return self._styles.get((track, master))

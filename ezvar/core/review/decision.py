@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 
-from ezvar.core.model import Framing
+from ezvar.core.model import Document, Framing
 from ezvar.core.store import dump_decisions
 
 VERSION = 1
@@ -18,6 +18,11 @@ def digest(framing: Framing) -> str:
     values = dump_decisions(framing)
     text = json.dumps({name: values[name] for name in _DECIDED}, sort_keys=True)
     return f"{VERSION}-{hashlib.sha256(text.encode()).hexdigest()[:16]}"
+
+
+def sent_as(doc: Document, framing: Framing) -> str:
+    """The digest of what both sides last had of a framing; its own where it was never handed out."""
+    return doc.sent(framing.shot, framing.master) or digest(framing)
 
 
 def is_as(framing: Framing, said: str) -> bool:

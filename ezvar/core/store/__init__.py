@@ -7,6 +7,7 @@ from .listing import parsed, read_listing, write_listing
 from .migrations import SCHEMA
 from .named_list import Named, NamedList
 from .pieces import Piece, covering, gaps, joined_up, piece_name, pieces_in
+from .plain_json import dump_plain, parse_plain
 from .preferences import TEXT_SIZES, Preferences, Theme, load_preferences, preferences_file, save_preferences
 from .project import dump_decisions, dump_title, load_project, parse_framing, read_project
 from .reports import our_mistake, report_of
@@ -31,6 +32,7 @@ __all__ = [
     "covering",
     "default_cache",
     "dump_decisions",
+    "dump_plain",
     "dump_title",
     "gaps",
     "in_place_of",
@@ -42,6 +44,7 @@ __all__ = [
     "occupied",
     "our_mistake",
     "parse_framing",
+    "parse_plain",
     "parsed",
     "part_beside",
     "piece_name",

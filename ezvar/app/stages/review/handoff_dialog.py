@@ -33,6 +33,7 @@ class HandoffDialog(QDialog):
     def __init__(self, session: Session, exchange: Exchange, folder: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Write the handoff")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self._session, self._exchange = session, exchange
         doc = session.project.document
         column = QVBoxLayout(self)
@@ -99,10 +100,10 @@ class HandoffDialog(QDialog):
         self.files.clear()
         doc = self._session.project.document
         planned = planned_handoff(doc, folder or ".", asked) if asked.masters else None
-        for file in planned.files if planned else ():
-            there = bool(folder) and (Path(folder) / file.name).exists()
-            said = f"{file.said} Made anew: it is there." if there else file.said
-            self.files.addTopLevelItem(QTreeWidgetItem([readable(file.name), said]))
+        for name, what in planned.listed() if planned else ():
+            there = bool(folder) and (Path(folder) / name).exists()
+            said = f"{what} Made anew: it is there." if there else what
+            self.files.addTopLevelItem(QTreeWidgetItem([readable(name), said]))
         self.files.resizeColumnToContents(0)
         self.told.setText(" ".join(planned.told) if planned else "")
         self.told.setVisible(bool(planned and planned.told))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -12,6 +12,7 @@ from ezvar.core.model import Document, Exchanged, Framing, backdrops_named, lock
 from ezvar.core.names import readable
 
 from ..decision import digest, is_as
+from .decisions import read_decisions, read_table
 from .returned import Returned, read_timeline
 
 
@@ -28,14 +29,31 @@ class Taken:
 
 
 def take(doc: Document, path: str | os.PathLike[str], folders: Iterable[str | os.PathLike[str]] = ()) -> Taken:
-    """Read a returned timeline and `merge` it. Raises `TimelineError` where it belongs to another lock."""
-    returned = read_timeline(path)
-    said, own = (returned.identity, lock_identity(doc)) if returned.identity else (returned.content, doc.lock.content)
-    if said != own or returned.frames != doc.lock.frames:
-        raise TimelineError(
-            f"it was made for another lock than {doc.lock.name}", file=path, remedy="Open the project it belongs to"
-        )
-    return merge(doc, returned, folders)
+    """Read what came back, a timeline, the decisions as JSON or their table, and `merge` it. Raises `TimelineError`
+    where it belongs to another lock."""
+    suffix = Path(path).suffix.lower()
+    returned = (
+        read_decisions(path) if suffix == ".json" else read_table(path, doc) if suffix == ".csv"
+        else [read_timeline(path)]
+    )  # fmt: skip
+    identity = lock_identity(doc)
+    for each in returned:
+        said, own = (each.identity, identity) if each.identity else (each.content, doc.lock.content)
+        if said != own or each.frames != doc.lock.frames:
+            raise TimelineError(
+                f"it was made for another lock than {doc.lock.name}", file=path, remedy="Open the project it belongs to"
+            )
+    return _together([merge(doc, each, folders) for each in returned])
+
+
+def _together(several: Sequence[Taken]) -> Taken:
+    """What merges of several masters came to."""
+    return Taken(
+        tuple(f for t in several for f in t.taken), tuple(e for t in several for e in t.exchanged),
+        tuple(c for t in several for c in t.conflicts), sum(t.same for t in several),
+        tuple(dict.fromkeys(p for t in several for p in t.problems)),
+        tuple(sorted({f for t in several for f in t.files})),
+    )  # fmt: skip
 
 
 def merge(doc: Document, returned: Returned, folders: Iterable[str | os.PathLike[str]] = ()) -> Taken:
@@ -101,16 +119,13 @@ def merge_projects(ours: Document, base: Document, theirs: Document) -> Taken:
     spans = tuple((s.id, s.start, s.frames) for s in theirs.shots)
     begun = {(f.shot, f.master): digest(f) for f in base.framings}
     folders = {os.path.dirname(path) for path in backdrops_named(theirs.framings)}
-    found = Taken((), (), (), 0, ())
+    several = []
     for master in theirs.masters:
         framings = tuple((f, begun.get((f.shot, f.master), "")) for f in theirs.framings if f.master == master.id)
         size = (master.width, master.height)
         returned = Returned(theirs.lock.content, "", theirs.lock.frames, master.name, size, framings, spans, ())
-        taken = merge(ours, returned, folders)
-        found = Taken(
-            found.taken + taken.taken, (), found.conflicts + taken.conflicts, found.same + taken.same,
-            tuple(dict.fromkeys(found.problems + taken.problems)),
-        )  # fmt: skip
+        several.append(merge(ours, returned, folders))
+    found = _together(several)
     theirs_now = {(f.shot, f.master) for f in found.taken}
     return replace(found, exchanged=tuple(e for e in theirs.exchanged if (e.shot, e.master) in theirs_now))
 

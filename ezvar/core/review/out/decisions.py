@@ -4,17 +4,16 @@ from __future__ import annotations
 
 import csv
 import io
-import json
 from collections.abc import Collection, Iterator, Sequence
 from typing import Any
 
 from ezvar.core.framing import crop_windows
 from ezvar.core.model import Document, Framing, Master, Shot
 from ezvar.core.names import readable
-from ezvar.core.store import dump_decisions
+from ezvar.core.store import dump_decisions, dump_plain
 from ezvar.core.timing import timecode
 
-from ..decision import digest
+from ..decision import sent_as
 from .timeline import lock_told
 from .told import said_doubt
 
@@ -23,16 +22,17 @@ KIND = "ezvar decisions"
 COLUMNS = (
     "Shot", "Begins", "Frames", "Source", "Master", "Width", "Height", "Verdict", "Doubt", "Why doubtful", "Decided",
     "Pane", "Frame of shot", "Centre across", "Centre down", "Zoom", "Angle", "Ease", "Bend", "Shot id", "Master id",
+    "Sent as",
 )  # fmt: skip
 """One row for each keyframe of each pane; centres are parts of the picture, angles degrees."""
-_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+FORMULA = ("=", "+", "-", "@", "\t", "\r")
 """What a spreadsheet takes for the beginning of a formula in a cell of text."""
-_QUOTE = "'"
+QUOTE = "'"
+"""Stands before such a text."""
 
 
-def decisions_json(doc: Document, masters: Sequence[Master], shots: Collection[str] = ()) -> str:
+def decisions_json(doc: Document, masters: Sequence[Master], shots: Collection[str] = ()) -> bytes:
     """The decisions for some masters, on some ``shots`` by their ids or on all, with what they belong to."""
-    base = {(e.shot, e.master): e.digest for e in doc.exchanged}
     made = []
     for master in masters:
         decided = []
@@ -41,11 +41,11 @@ def decisions_json(doc: Document, masters: Sequence[Master], shots: Collection[s
             decided.append({
                 "shot": shot.id, "number": doc.place_of(shot.id) + 1, "start": shot.start, "frames": shot.frames,
                 "doubt": figure, "why": why, "framing": dump_decisions(framing),
-                "base": base.get((shot.id, master.id)) or digest(framing),
+                "base": sent_as(doc, framing),
             })  # fmt: skip
         facts = {"id": master.id, "name": master.name, "width": master.width, "height": master.height}
         made.append({**facts, "decisions": decided})
-    return json.dumps({KIND: SCHEMA, "lock": lock_told(doc), "masters": made}, indent=1, ensure_ascii=False) + "\n"
+    return dump_plain({KIND: SCHEMA, "lock": lock_told(doc), "masters": made}, indent=1) + b"\n"
 
 
 def decisions_csv(doc: Document, masters: Sequence[Master], shots: Collection[str] = ()) -> str:
@@ -98,13 +98,13 @@ def _rows(doc: Document, shot: Shot, master: Master, framing: Framing) -> Iterat
     for number, pane in enumerate(framing.panes, 1):
         for key in pane.keys:
             values = [key.frame, key.cx, key.cy, key.zoom, key.angle, key.ease, key.bend]
-            yield [*head, number, *values, shot.id, master.id]
+            yield [*head, number, *values, shot.id, master.id, sent_as(doc, framing)]
 
 
 def _cell(value: Any) -> Any:
     """A value as it stands in a cell; text that a spreadsheet would take for a formula is quoted."""
     if isinstance(value, float):
         return repr(value)
-    if isinstance(value, str) and value.startswith(_FORMULA):
-        return _QUOTE + value
+    if isinstance(value, str) and value.startswith(FORMULA):
+        return QUOTE + value
     return value

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Literal, get_args
 
 from ezvar.core.model import Document, Exchanged, Master
-from ezvar.core.names import FileName, file_names, longest_name
+from ezvar.core.names import FileName, file_names, longest_name, readable
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.text import caption_files
 
@@ -63,6 +63,11 @@ class Planned:
     files: tuple[PlannedFile, ...]
     told: tuple[str, ...]
 
+    def listed(self) -> list[tuple[str, str]]:
+        """Every file, and what it is; with their checksums, which are taken while they are written."""
+        own = [(SUMS, "By which it is told whether all of these came whole.")] if self.files else []
+        return [*((file.name, file.said) for file in self.files), *own]
+
 
 def planned_handoff(doc: Document, folder: str | os.PathLike[str], asked: Asked = Asked()) -> Planned:
     """What a handoff would write into a folder. Nothing is written or made."""
@@ -72,8 +77,13 @@ def planned_handoff(doc: Document, folder: str | os.PathLike[str], asked: Asked 
     if files:
         listed = [(file.name, file.said) for file in files]
         files.append(PlannedFile(READ_ME, "What all of these are, in plain words.",
-                                 lambda: read_me(doc, masters, listed).encode()))  # fmt: skip
+                                 lambda: _bytes(read_me(doc, masters, listed))))  # fmt: skip
     return Planned(tuple(files), tuple(told))
+
+
+def _bytes(text: str, encoding: str = "utf-8") -> bytes:
+    """A text for a file; of names that are no UTF-8 what people read."""
+    return readable(text).encode(encoding, "replace")
 
 
 def _files(
@@ -97,19 +107,19 @@ def _files(
         (file,) = named([f"{name} decisions"], ".csv")
         yield PlannedFile(
             file.name, "All decisions as a table, a row for each keyframe.",
-            lambda: decisions_csv(doc, masters, shots).encode("utf-8-sig"),
+            lambda: _bytes(decisions_csv(doc, masters, shots), "utf-8-sig"),
         )  # fmt: skip
     if "json" in asked.parts:
         (file,) = named([f"{name} decisions"], ".json")
         yield PlannedFile(
             file.name, "All decisions, exactly as they are, to be read by programs.",
-            lambda: decisions_json(doc, masters, shots).encode(),
+            lambda: decisions_json(doc, masters, shots),
         )  # fmt: skip
     if "windows" in asked.parts:
         (file,) = named([f"{name} windows"], ".csv")
         yield PlannedFile(
             file.name, "The window of every frame, in pixels of its picture.",
-            lambda: windows_csv(doc, masters, shots).encode("utf-8-sig"),
+            lambda: _bytes(windows_csv(doc, masters, shots), "utf-8-sig"),
         )  # fmt: skip
     if "captions" in asked.parts:
         for each in caption_files(doc, "SRT", folder, masters):
@@ -136,7 +146,7 @@ def _lists(
             said += f", part {part + 1} of {parts}" if parts > 1 else ""
             yield PlannedFile(
                 next(names).name, f"{said}, with its windows as comments.",
-                lambda texts=texts, k=part: texts()[k].encode(),  # type: ignore[misc]
+                lambda texts=texts, k=part: _bytes(texts()[k]),  # type: ignore[misc]
             )  # fmt: skip
 
 

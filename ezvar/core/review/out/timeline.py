@@ -20,7 +20,7 @@ from ezvar.core.model import Document, Master, lock_identity
 from ezvar.core.store import dump_decisions
 from ezvar.core.timing import Rate
 
-from ..decision import digest
+from ..decision import sent_as
 from .above import caption_markers, layer_tracks, markers, note_markers, title_tracks
 from .clips import NAMESPACE, cut_track, exactly, frame_range, frame_time, sound_tracks
 from .told import doubt_marker, window_effects
@@ -41,13 +41,12 @@ def timeline_of(doc: Document, master: Master, shots: Collection[str] = ()) -> o
         "master": {"id": master.id, "name": master.name, "width": master.width, "height": master.height},
     }
     picture = cut_track(doc)
-    base = {(e.shot, e.master): e.digest for e in doc.exchanged}
     for shot, clip in zip(doc.shots, list(picture.find_clips()), strict=True):
         framing = doc.framing(shot.id, master.id)
         facts: dict[str, Any] = {"shot": shot.id, "start": shot.start, "frames": shot.frames}
         if framing is not None:
             facts["framing"] = exactly(dump_decisions(framing))
-            facts["base"] = base.get((shot.id, master.id)) or digest(framing)
+            facts["base"] = sent_as(doc, framing)
             clip.effects.extend(window_effects(doc, shot, master, framing))
             if (doubtful := doubt_marker(framing, clip)) is not None:
                 clip.markers.append(doubtful)

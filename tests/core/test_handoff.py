@@ -1,0 +1,208 @@
+"""The handoff: what is written for whom, read back exactly, and usable by those who know nothing of us."""
+
+import csv
+import hashlib
+import io
+import json
+import runpy
+from dataclasses import replace
+from pathlib import Path
+
+import opentimelineio as otio
+import pytest
+from hypothesis import given, settings
+
+from ezvar.core import edits
+from ezvar.core.errors import TimelineError
+from ezvar.core.framing import crop_windows
+from ezvar.core.lock import take_lock
+from ezvar.core.model import Caption, CaptionTrack, Keyframe, Master, Note, Pane, Reason, Span
+from ezvar.core.planning import handed_out, taken_in
+from ezvar.core.review import PARTS, Asked, edl_texts, planned_handoff, take, timeline_of
+from ezvar.core.review.out.decisions import COLUMNS, decisions_csv
+from ezvar.demo import DEMO_TIMELINE
+
+from ..strategies import documents
+
+DOCS = Path(__file__).parents[2] / "docs"
+
+
+def only(*parts):
+    return Asked(frozenset(parts))
+
+
+@settings(max_examples=20)
+@given(documents(3))
+def test_every_decision_comes_back_exactly_as_json_and_from_the_table(tmp_path_factory, doc):
+    folder = tmp_path_factory.mktemp("h")
+    handed, files = handed_out(doc, folder, only("json", "csv"))
+    if not doc.masters:
+        assert files == []
+        return
+    empty = replace(handed, framings=())
+    for file in (f for f in files if f.suffix == ".json"):
+        merged, taken = taken_in(empty, file, ["/media"])
+        assert {(f.shot, f.master): f for f in merged.framings} == {(f.shot, f.master): f for f in doc.framings}
+        assert taken.problems == ()
+    for file in (f for f in files if f.suffix in (".json", ".csv")):
+        taken = take(handed, file)
+        assert (taken.taken, taken.conflicts, taken.same) == ((), (), len(doc.framings))
+
+
+def test_a_table_that_a_spreadsheet_saved_again_changes_what_was_changed_alone(planned, tmp_path):
+    """Rounded, with other separators and commas, columns moved and added, rows in another order."""
+    doc = edits.set_framings(planned, [
+        replace(f, panes=(replace(f.panes[0], keys=(Keyframe(0, 0.123456789, angle=-1.5), Keyframe(9, 1 / 3))),))
+        for f in planned.framings
+    ])  # fmt: skip
+    doc, _ = handed_out(doc, tmp_path / "out", only("csv"))
+    (file,) = (tmp_path / "out").glob("*.csv")
+    rows = list(csv.DictReader(io.StringIO(file.read_bytes().decode("utf-8-sig"), newline="")))
+    assert tuple(rows[0]) == COLUMNS
+    for row in rows:
+        for column in ("Centre across", "Zoom", "Angle"):
+            row[column] = f"{float(row[column]):.4f}".replace(".", ",")
+        row["Remarks"] = "=1+1"
+    first = next(r for r in rows if r["Frame of shot"] == "9")
+    first["Centre across"] = "0,7"
+    for row in rows[-2:]:
+        row["Verdict"] = "Change"
+    out = io.StringIO()
+    table = csv.DictWriter(out, ["Remarks", *reversed(COLUMNS)], delimiter=";")
+    table.writeheader()
+    table.writerows(reversed(rows))
+    (back := tmp_path / "back.csv").write_text(out.getvalue(), "utf-8-sig")
+    merged, taken = taken_in(doc, back)
+    assert (len(taken.taken), taken.conflicts, taken.same) == (2, (), len(doc.framings) - 2)
+    moved, said = merged.framing(first["Shot id"], first["Master id"]), merged.framing(row["Shot id"], row["Master id"])
+    assert moved.panes[0].keys == (Keyframe(0, 0.123456789, angle=-1.5), Keyframe(9, 0.7))
+    assert said.verdict == "change"
+    first["Zoom"], rows[-1]["Frame of shot"] = "wide", "1e99"
+    out = io.StringIO()
+    table = csv.DictWriter(out, COLUMNS, extrasaction="ignore")
+    table.writeheader()
+    table.writerows(rows)
+    back.write_text(out.getvalue())
+    assert len(take(doc, back).problems) == 2
+    back.write_text("Shot,Name\n1,a\n")
+    with pytest.raises(TimelineError, match="no column"):
+        take(doc, back)
+
+
+def test_no_cell_begins_a_formula_and_plain_numbers_stay(planned):
+    shot, master = planned.shots[0], planned.masters[0]
+    named = replace(planned, masters=(replace(master, name="=cmd|' /C calc'!A0"), *planned.masters[1:]))
+    turned = replace(planned.framing(shot.id, master.id), panes=(Pane((Keyframe(0, -0.25, angle=-3.0),)),))
+    text = decisions_csv(edits.set_framings(named, [turned]), named.masters)
+    rows = list(csv.reader(io.StringIO(text, newline="")))
+    cells = [cell for row in rows for cell in row]
+    assert "'=cmd|' /C calc'!A0" in cells
+    assert not any(cell.startswith(("=", "+", "@")) for cell in cells)
+    assert {"-0.25", "-3.0"} <= set(cells)
+
+
+def test_those_who_know_nothing_of_us_find_windows_doubts_captions_and_titles(planned, tmp_path):
+    shot, master = planned.shots[0], planned.masters[0]
+    own = replace(
+        planned.framing(shot.id, master.id), panes=(Pane((Keyframe(0, 0.3), Keyframe(12, 0.6))),),
+        reasons=(Reason("face cut", 0.6),),
+    )  # fmt: skip
+    doc = edits.set_framings(planned, [own])
+    doc = edits.add_track(doc, CaptionTrack("t", "English", (Caption("c", 400, 1200, (Span("Good evening"),)),)))
+    doc = replace(doc, lock=replace(doc.lock, notes=(Note("look here", 5, 9),)))
+    timeline = otio.adapters.read_from_string(timeline_of(doc, master).to_json_string(), "otio_json")
+    clip = timeline.find_clips()[0]
+    (effect,), (doubtful,) = (list(each) for each in (clip.effects, clip.markers))
+    told = effect.metadata["window"]
+    lines = [w for w in crop_windows(doc, master) if w.shot == 1]
+    for said in told["windows"]:
+        window = lines[said["frame"]].window
+        found = [said[name] for name in ("x", "y", "width", "height")]
+        assert found == pytest.approx([window.left, window.top, window.width, window.height], abs=1e-3)
+    assert [w["frame"] for w in told["windows"]] == [0, 12, shot.frames - 1]
+    assert (doubtful.name, doubtful.marked_range) == ("Doubt 60", clip.source_range)
+    assert "face" in doubtful.comment
+    assert [m.name for m in timeline.tracks.markers] == ["look here", "Good evening"]
+    bounds = clip.media_reference.available_image_bounds
+    assert bounds.max.x - bounds.min.x == doc.media_of(shot).width
+
+
+def test_a_script_of_twenty_lines_rebuilds_resting_windows(planned, tmp_path, capsys, monkeypatch):
+    handed_out(planned, tmp_path, only("otio"))
+    script = DOCS / "windows_from_timeline.py"
+    assert len([line for line in script.read_text().splitlines() if line.strip()]) <= 20
+    monkeypatch.setattr("sys.argv", [str(script), str(tmp_path / "walk 9x16.otio")])
+    runpy.run_path(str(script), run_name="__main__")
+    said = [line.split("\t") for line in capsys.readouterr().out.splitlines()]
+    windows = list(crop_windows(planned, planned.masters[0]))
+    resting = [f for f in planned.framings if f.master == planned.masters[0].id and len(f.panes[0].keys) == 1]
+    assert resting
+    for framing in resting:
+        place = planned.place_of(framing.shot) + 1
+        window = next(w.window for w in windows if w.shot == place)
+        x, y, width, height = (float(v) for v in next(row[2:6] for row in said if row[0] == f"Shot {place}"))
+        assert (x, y) == pytest.approx((window.left, window.top), abs=1)
+        assert (width, height) == pytest.approx((window.width, window.height), abs=1)
+
+
+def test_a_plain_reader_that_shifts_a_timeline_keeps_all_decisions(planned, tmp_path):
+    doc, (file, *_) = handed_out(planned, tmp_path / "out", only("otio"))
+    timeline = otio.adapters.read_from_file(str(file))
+    timeline.global_start_time += otio.opentime.RationalTime(3600 * 25, 25)
+    timeline.name = "shifted"
+    otio.adapters.write_to_file(timeline, str(tmp_path / "back.otio"))
+    taken = take(doc, tmp_path / "back.otio")
+    assert (taken.taken, taken.same, taken.problems) == ((), len(doc.shots), ())
+
+
+def test_layers_of_the_lock_are_on_upper_tracks_as_they_were(tmp_path):
+    lock = take_lock(DEMO_TIMELINE).doc
+    master = Master("m", "9:16", 1080, 1920)
+    doc = edits.add_master(lock, master)
+    (tmp_path / "t.otio").write_text(timeline_of(doc, master).to_json_string())
+    again = take_lock(tmp_path / "t.otio").doc
+    assert [(n.name, n.start, n.end, n.comes, n.goes, n.placement, n.opacity) for n in again.lock.layers] == [
+        (n.name, n.start, n.end, n.comes, n.goes, n.placement, n.opacity) for n in lock.lock.layers
+    ]
+    assert [(s.start, s.end, s.source.start, s.placement) for s in again.shots] == [
+        (s.start, s.end, s.source.start, s.placement) for s in lock.shots
+    ]
+
+
+def test_lists_say_windows_in_comments_and_are_split_at_999_events(planned):
+    master = planned.masters[0]
+    (text,) = edl_texts(planned, master)
+    first = next(w.window for w in crop_windows(planned, master))
+    said = next(line for line in text.splitlines() if line.startswith("* WINDOW"))
+    values = dict(zip(said.split()[3::2], map(float, said.split()[4::2]), strict=True))
+    assert (values["X"], values["W"]) == pytest.approx((first.left, first.width), abs=0.5)
+    assert "* VERDICT OPEN" in text
+    shots = tuple(replace(planned.shots[0], id=f"s{k}", start=k, end=k + 1, cut=None) for k in range(1200))
+    long = replace(planned, lock=replace(planned.lock, frames=1200), shots=shots, framings=())
+    texts = edl_texts(long)
+    assert [text.count("* FROM CLIP NAME") for text in texts] == [999, 201]
+    assert all(sum(line[:3].isdigit() for line in t.splitlines()) <= 999 for t in texts)
+    plan = planned_handoff(long, ".", only("edl"))
+    assert "in 2 parts" in plan.told[0]
+    assert sum(f.name.endswith(".edl") for f in plan.files) == 2 * len(long.masters)
+
+
+def test_parts_masters_and_shots_are_chosen_and_all_is_named_and_summed(planned, tmp_path):
+    doc = edits.add_track(planned, CaptionTrack("t", "English", (Caption("c", 400, 1200, (Span("Good"),)),)))
+    asked = Asked(frozenset(PARTS), (doc.masters[0].id,), (doc.shots[1].id,))
+    handed, files = handed_out(doc, tmp_path / "out", asked)
+    assert {(e.shot, e.master) for e in handed.exchanged} == {(doc.shots[1].id, doc.masters[0].id)}
+    names = {f.name for f in files}
+    assert {name for name, _ in planned_handoff(doc, tmp_path / "out", asked).listed()} == names
+    read = (tmp_path / "out" / "README.txt").read_text()
+    assert all(name in read for name in names - {"README.txt"})
+    for line in (tmp_path / "out" / "checksums.sha256").read_text().splitlines():
+        digest, name = line.split("  ", 1)
+        assert hashlib.sha256((tmp_path / "out" / name).read_bytes()).hexdigest() == digest
+    told = json.loads((tmp_path / "out" / "walk decisions.json").read_text())
+    assert [d["number"] for m in told["masters"] for d in m["decisions"]] == [2]
+    picture = otio.adapters.read_from_file(str(tmp_path / "out" / "walk 9x16.otio")).video_tracks()[0]
+    assert [c.name for c in picture.find_clips()] == ["Shot 2"]
+    assert picture.find_clips()[0].range_in_parent().start_time.value == doc.shots[1].start
+    table = (tmp_path / "out" / "walk windows.csv").read_text("utf-8-sig").splitlines()
+    assert len(table) == 1 + doc.shots[1].frames
