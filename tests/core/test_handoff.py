@@ -8,6 +8,7 @@ import runpy
 from dataclasses import replace
 from pathlib import Path
 
+import jsonschema
 import opentimelineio as otio
 import pytest
 from hypothesis import given, settings
@@ -18,7 +19,7 @@ from ezvar.core.framing import crop_windows
 from ezvar.core.lock import take_lock
 from ezvar.core.model import Caption, CaptionTrack, Keyframe, Master, Note, Pane, Reason, Span
 from ezvar.core.planning import handed_out, taken_in
-from ezvar.core.review import PARTS, Asked, edl_texts, planned_handoff, take, timeline_of
+from ezvar.core.review import PARTS, Asked, decisions_schema, edl_texts, planned_handoff, take, timeline_of
 from ezvar.core.review.out.decisions import COLUMNS, decisions_csv
 from ezvar.demo import DEMO_TIMELINE
 
@@ -125,6 +126,16 @@ def test_those_who_know_nothing_of_us_find_windows_doubts_captions_and_titles(pl
     assert [m.name for m in timeline.tracks.markers] == ["look here", "Good evening"]
     bounds = clip.media_reference.available_image_bounds
     assert bounds.max.x - bounds.min.x == doc.media_of(shot).width
+
+
+def test_the_published_schema_is_that_of_what_is_written(planned, tmp_path):
+    schema = json.loads((DOCS / "interchange.schema.json").read_text())
+    assert schema == json.loads(json.dumps(decisions_schema()))
+    _, files = handed_out(planned, tmp_path, only("json"))
+    jsonschema.validate(told := json.loads(files[0].read_text()), schema)
+    told["masters"][0]["decisions"][0]["framing"]["panes"][0]["keys"][0]["zoom"] = "wide"
+    with pytest.raises(jsonschema.ValidationError):
+        jsonschema.validate(told, schema)
 
 
 def test_a_script_of_twenty_lines_rebuilds_resting_windows(planned, tmp_path, capsys, monkeypatch):

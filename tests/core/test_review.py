@@ -267,7 +267,10 @@ def test_one_bad_clip_costs_no_other(handed, tmp_path):
     doc, file = handed
     data = json.loads(file.read_text())
     clips = data["tracks"]["children"][0]["children"]
-    clips[1]["metadata"]["ezvar"]["framing"]["panes"][0]["keys"][0]["zoom"] = "-1.0"
+    told = clips[1]["metadata"]["ezvar"]
+    framing = json.loads(told["framing"])
+    framing["panes"][0]["keys"][0]["zoom"] = -1.0
+    told["framing"] = framing  # written out, as earlier versions did
     clips[2]["metadata"]["ezvar"] = ["nonsense"]
     bad = tmp_path / "bad.otio"
     bad.write_text(json.dumps(data))

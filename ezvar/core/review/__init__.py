@@ -3,7 +3,7 @@
 from .back.merge import Taken, merge, merge_projects, take
 from .back.returned import Returned, read_timeline
 from .out.cuts_handoff import CUTS_KINDS, CutsKind, write_cuts
-from .out.decisions import WINDOW_COLUMNS, window_rows
+from .out.decisions import WINDOW_COLUMNS, decisions_schema, window_rows
 from .out.edl_text import edl_texts
 from .out.handoff import PARTS, READ_ME, USUAL, Asked, Part, Planned, planned_handoff, write_handoff
 from .out.timeline import timeline_of
@@ -20,6 +20,7 @@ __all__ = [
     "Planned",
     "Returned",
     "Taken",
+    "decisions_schema",
     "edl_texts",
     "merge",
     "merge_projects",

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import json
+from typing import Any
 
-from ezvar.core.model import Document, Framing
+from ezvar.core.model import Framing
 from ezvar.core.store import dump_decisions
 
 VERSION = 1
@@ -17,12 +18,18 @@ def digest(framing: Framing) -> str:
     """A short name for the decision in a framing, wherever it hangs, with the version of what it covers."""
     values = dump_decisions(framing)
     text = json.dumps({name: values[name] for name in _DECIDED}, sort_keys=True)
+    if "-0.0" in text:
+        text = json.dumps(_unsigned({name: values[name] for name in _DECIDED}), sort_keys=True)
     return f"{VERSION}-{hashlib.sha256(text.encode()).hexdigest()[:16]}"
 
 
-def sent_as(doc: Document, framing: Framing) -> str:
-    """The digest of what both sides last had of a framing; its own where it was never handed out."""
-    return doc.sent(framing.shot, framing.master) or digest(framing)
+def _unsigned(values: Any) -> Any:
+    """Values in which a zero has no sign: it is the same decision, and files do not tell both apart."""
+    if isinstance(values, dict):
+        return {name: _unsigned(value) for name, value in values.items()}
+    if isinstance(values, list):
+        return [_unsigned(value) for value in values]
+    return values + 0.0 if isinstance(values, float) else values
 
 
 def is_as(framing: Framing, said: str) -> bool:

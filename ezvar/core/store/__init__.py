@@ -9,7 +9,7 @@ from .named_list import Named, NamedList
 from .pieces import Piece, covering, gaps, joined_up, piece_name, pieces_in
 from .plain_json import dump_plain, parse_plain
 from .preferences import TEXT_SIZES, Preferences, Theme, load_preferences, preferences_file, save_preferences
-from .project import dump_decisions, dump_title, load_project, parse_framing, read_project
+from .project import dump_decisions, dump_title, framing_schema, load_project, parse_framing, read_project
 from .reports import our_mistake, report_of
 from .saving import ProjectChanged, occupied, save_project, update_project
 from .sets import MasterSet, Sets, load_sets, save_sets, sets_file
@@ -34,6 +34,7 @@ __all__ = [
     "dump_decisions",
     "dump_plain",
     "dump_title",
+    "framing_schema",
     "gaps",
     "in_place_of",
     "joined_up",

@@ -115,15 +115,20 @@ def parse_project(data: Any, path: str | os.PathLike[str]) -> Document:
         raise ProjectError("parts of it are missing", file=path, remedy="Open a backup of it") from error
 
 
-def dump_decisions(framing: Framing) -> dict[str, Any]:
-    """A framing as plain JSON values, for timeline files."""
-    values: dict[str, Any] = _FRAMING.dump_python(framing, mode="json")
+def dump_decisions(framing: Framing, briefly: bool = False) -> dict[str, Any]:
+    """A framing as plain JSON values, for files that are handed out; ``briefly`` leaves out what is as usual."""
+    values: dict[str, Any] = _FRAMING.dump_python(framing, mode="json", exclude_defaults=briefly)
     return values
+
+
+def framing_schema() -> dict[str, Any]:
+    """The JSON Schema (draft 2020-12) of a framing as it is handed out; what is not said is as its default."""
+    return _FRAMING.json_schema(mode="validation")
 
 
 def dump_title(title: Title) -> dict[str, Any]:
     """A title as plain JSON values, for timeline files."""
-    values: dict[str, Any] = _TITLE.dump_python(title, mode="json")
+    values: dict[str, Any] = _TITLE.dump_python(title, mode="json", exclude_defaults=True)
     return values
 
 

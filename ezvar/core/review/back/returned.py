@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from ezvar.core.errors import TimelineError
 from ezvar.core.lock import open_otio, plain
 from ezvar.core.model import Framing
-from ezvar.core.store import parse_framing
+from ezvar.core.store import parse_framing, parse_plain
 
 from ..out.clips import NAMESPACE
 from ..out.timeline import SCHEMA
@@ -58,7 +58,9 @@ def read_timeline(path: str | os.PathLike[str]) -> Returned:
             if isinstance(start := told.get("start"), int) and isinstance(frames := told.get("frames"), int):
                 spans.append((str(told["shot"]), start, frames))
             if "framing" in told:
-                framings.append((parse_framing(told["framing"]), str(told.get("base", ""))))
+                said = told["framing"]  # earlier versions wrote it out
+                values = parse_plain(said.encode()) if isinstance(said, str) else said
+                framings.append((parse_framing(values), str(told.get("base", ""))))
         except (ValidationError, otio.exceptions.OTIOError, ValueError) as error:
             what = error.errors()[0]["msg"] if isinstance(error, ValidationError) else str(error)
             problems.append(f"{name}: {what.removeprefix('Value error, ')}.")

@@ -10,12 +10,11 @@ from typing import Any
 from ezvar.core.framing import crop_windows
 from ezvar.core.model import Document, Framing, Master, Shot
 from ezvar.core.names import readable
-from ezvar.core.store import dump_decisions, dump_plain
+from ezvar.core.store import dump_decisions, dump_plain, framing_schema
 from ezvar.core.timing import timecode
 
-from ..decision import sent_as
 from .timeline import lock_told
-from .told import said_doubt
+from .told import Common, said_doubt
 
 SCHEMA = 1
 KIND = "ezvar decisions"
@@ -31,31 +30,60 @@ QUOTE = "'"
 """Stands before such a text."""
 
 
-def decisions_json(doc: Document, masters: Sequence[Master], shots: Collection[str] = ()) -> bytes:
+def decisions_json(
+    doc: Document, masters: Sequence[Master], shots: Collection[str] = (), common: Common | None = None
+) -> bytes:
     """The decisions for some masters, on some ``shots`` by their ids or on all, with what they belong to."""
-    made = []
+    made, common = [], common or Common(doc)
     for master in masters:
         decided = []
         for shot, framing in _framed(doc, master, shots):
             figure, why = said_doubt(framing)
             decided.append({
                 "shot": shot.id, "number": doc.place_of(shot.id) + 1, "start": shot.start, "frames": shot.frames,
-                "doubt": figure, "why": why, "framing": dump_decisions(framing),
-                "base": sent_as(doc, framing),
+                "doubt": figure, "why": why, "framing": dump_decisions(framing, briefly=True),
+                "base": common.sent(framing),
             })  # fmt: skip
         facts = {"id": master.id, "name": master.name, "width": master.width, "height": master.height}
         made.append({**facts, "decisions": decided})
     return dump_plain({KIND: SCHEMA, "lock": lock_told(doc), "masters": made}, indent=1) + b"\n"
 
 
-def decisions_csv(doc: Document, masters: Sequence[Master], shots: Collection[str] = ()) -> str:
+def decisions_schema() -> dict[str, Any]:
+    """The JSON Schema (draft 2020-12) of what `decisions_json` writes."""
+    framing = framing_schema()
+    definitions = framing.pop("$defs", {})
+    text, whole = {"type": "string"}, {"type": "integer"}
+    decision = _object(
+        ("shot", "start", "frames", "framing", "base"), shot=text, number=whole, start=whole, frames=whole,
+        doubt=whole, why=text, framing={"$ref": "#/$defs/Framing"}, base=text,
+    )  # fmt: skip
+    master = _object(
+        ("name", "width", "height", "decisions"), id=text, name=text, width=whole, height=whole,
+        decisions={"type": "array", "items": decision},
+    )  # fmt: skip
+    lock = _object(("frames", "identity"), name=text, frames=whole, rate=text, content=text, identity=text)
+    version = {"type": "integer", "maximum": SCHEMA}
+    made = _object((KIND, "lock", "masters"), lock=lock, masters={"type": "array", "items": master})
+    made["properties"][KIND] = version
+    head = {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Reframe decisions of a handoff"}
+    return {**head, **made, "$defs": {**definitions, "Framing": framing}}
+
+
+def _object(required: Sequence[str], **properties: Any) -> dict[str, Any]:
+    return {"type": "object", "required": list(required), "properties": properties}
+
+
+def decisions_csv(
+    doc: Document, masters: Sequence[Master], shots: Collection[str] = (), common: Common | None = None
+) -> str:
     """The same as a table: `COLUMNS`, numbers printed so that they read back exactly. No cell begins a formula."""
-    out = io.StringIO()
+    out, common = io.StringIO(), common or Common(doc)
     table = csv.writer(out, lineterminator="\r\n")
     table.writerow(COLUMNS)
     for master in masters:
         for shot, framing in _framed(doc, master, shots):
-            table.writerows([_cell(v) for v in row] for row in _rows(doc, shot, master, framing))
+            table.writerows([_cell(v) for v in row] for row in _rows(doc, shot, master, framing, common.sent(framing)))
     return out.getvalue()
 
 
@@ -88,7 +116,7 @@ def _framed(doc: Document, master: Master, shots: Collection[str]) -> Iterator[t
             yield shot, framing
 
 
-def _rows(doc: Document, shot: Shot, master: Master, framing: Framing) -> Iterator[list[Any]]:
+def _rows(doc: Document, shot: Shot, master: Master, framing: Framing, sent: str) -> Iterator[list[Any]]:
     media, lock = doc.media_of(shot), doc.lock
     begins = timecode(lock.start + shot.start, lock.rate, lock.drop)
     name = readable(media.name or media.path.replace("\\", "/").rsplit("/", 1)[-1])
@@ -98,7 +126,7 @@ def _rows(doc: Document, shot: Shot, master: Master, framing: Framing) -> Iterat
     for number, pane in enumerate(framing.panes, 1):
         for key in pane.keys:
             values = [key.frame, key.cx, key.cy, key.zoom, key.angle, key.ease, key.bend]
-            yield [*head, number, *values, shot.id, master.id, sent_as(doc, framing)]
+            yield [*head, number, *values, shot.id, master.id, sent]
 
 
 def _cell(value: Any) -> Any:

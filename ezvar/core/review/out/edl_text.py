@@ -11,14 +11,16 @@ from ezvar.core.model import Document, Framing, Master, Shot, Wipe
 from ezvar.core.names import readable
 from ezvar.core.timing import Rate, can_drop, timecode
 
-from .told import LEAST_DOUBT, said_doubt, told_windows
+from .told import LEAST_DOUBT, Common, said_doubt
 
 MOST_EVENTS = 999
 """Events of one list: their numbers have three digits."""
 _LONGEST = 78  # signs of a comment line
 
 
-def edl_texts(doc: Document, master: Master | None = None, shots: Collection[str] = ()) -> list[str]:
+def edl_texts(
+    doc: Document, master: Master | None = None, shots: Collection[str] = (), common: Common | None = None
+) -> list[str]:
     """The shots as events with cuts, dissolves, wipes and speeds; a fade is a dissolve with black. In as many lists as
     their numbers need, one after the other.
 
@@ -28,7 +30,7 @@ def edl_texts(doc: Document, master: Master | None = None, shots: Collection[str
     Of a flat lock its mixes are in the picture already, so that all its
     events are cuts. Not written: sound, titles, placements.
     """
-    lock = doc.lock
+    lock, common = doc.lock, common or Common(doc)
     drop = lock.drop and can_drop(lock.rate)
     name = lock.name if master is None else f"{lock.name} {master.name}"
     wanted = [k for k, shot in enumerate(doc.shots) if not shots or shot.id in shots]
@@ -41,7 +43,7 @@ def edl_texts(doc: Document, master: Master | None = None, shots: Collection[str
             lines += _shot(doc, place, number, drop)
             framing = None if master is None else doc.framing(doc.shots[place].id, master.id)
             if master is not None and framing is not None:
-                lines += _decision(doc, doc.shots[place], master, framing)
+                lines += _decision(common, doc.shots[place], master, framing)
         made.append("\n".join(lines) + "\n")
     return made
 
@@ -66,11 +68,11 @@ def _shot(doc: Document, place: int, number: int, drop: bool) -> list[str]:
     return lines + _speed(doc, shot, begins)
 
 
-def _decision(doc: Document, shot: Shot, master: Master, framing: Framing) -> list[str]:
+def _decision(common: Common, shot: Shot, master: Master, framing: Framing) -> list[str]:
     """A framing as comments: windows by pane and frame of the shot, verdict, doubt."""
     count = len(framing.panes)
-    lines = [f"* SHOT {doc.place_of(shot.id) + 1} IN {readable(master.name)}, {master.width} X {master.height}"]
-    for told in told_windows(doc, shot, master, framing):
+    lines = [f"* SHOT {common.doc.place_of(shot.id) + 1} IN {readable(master.name)}, {master.width} X {master.height}"]
+    for told in common.windows(shot, master, framing):
         w = told.window
         lines.append(f"* WINDOW {told.pane}/{count} F {told.frame} X {w.left:.3f} Y {w.top:.3f} "
                      f"W {w.width:.3f} H {w.height:.3f} A {w.angle:.3f}")  # fmt: skip

@@ -22,6 +22,7 @@ from .edl_text import MOST_EVENTS, edl_texts
 from .folder import write_files
 from .read_me import read_me
 from .timeline import timeline_of
+from .told import Common
 
 Part = Literal["otio", "edl", "csv", "json", "windows", "captions"]
 PARTS: dict[Part, str] = {
@@ -89,7 +90,7 @@ def _bytes(text: str, encoding: str = "utf-8") -> bytes:
 def _files(
     doc: Document, folder: str | os.PathLike[str], asked: Asked, masters: Sequence[Master], told: list[str]
 ) -> Iterator[PlannedFile]:
-    name, shots, most = doc.lock.name, asked.shots, longest_name(folder)
+    name, shots, most, common = doc.lock.name, asked.shots, longest_name(folder), Common(doc)
 
     def named(stems: Sequence[str], suffix: str) -> list[FileName]:
         return file_names(stems, suffix, most)
@@ -99,21 +100,21 @@ def _files(
             told += file.told(master.name)
             yield PlannedFile(
                 file.name, f"The timeline of {master.name}, for any program that reads OpenTimelineIO.",
-                lambda m=master: timeline_of(doc, m, shots).to_json_string(indent=1).encode(),  # type: ignore[misc]
+                lambda m=master: timeline_of(doc, m, shots, common).to_json_string(indent=1).encode(),  # type: ignore[misc]
             )  # fmt: skip
     if "edl" in asked.parts:
-        yield from _lists(doc, asked, masters, named, told)
+        yield from _lists(doc, asked, masters, named, told, common)
     if "csv" in asked.parts:
         (file,) = named([f"{name} decisions"], ".csv")
         yield PlannedFile(
             file.name, "All decisions as a table, a row for each keyframe.",
-            lambda: _bytes(decisions_csv(doc, masters, shots), "utf-8-sig"),
+            lambda: _bytes(decisions_csv(doc, masters, shots, common), "utf-8-sig"),
         )  # fmt: skip
     if "json" in asked.parts:
         (file,) = named([f"{name} decisions"], ".json")
         yield PlannedFile(
             file.name, "All decisions, exactly as they are, to be read by programs.",
-            lambda: decisions_json(doc, masters, shots),
+            lambda: decisions_json(doc, masters, shots, common),
         )  # fmt: skip
     if "windows" in asked.parts:
         (file,) = named([f"{name} windows"], ".csv")
@@ -131,7 +132,7 @@ def _files(
 
 def _lists(
     doc: Document, asked: Asked, masters: Sequence[Master], named: Callable[[Sequence[str], str], list[FileName]],
-    told: list[str],
+    told: list[str], common: Common,
 ) -> Iterator[PlannedFile]:  # fmt: skip
     shots = len(asked.shots) or len(doc.shots)
     parts = -(-shots // MOST_EVENTS)
@@ -140,7 +141,7 @@ def _lists(
     stems = [stem for m in masters for stem in parts_named(f"{doc.lock.name} {m.name}", parts)]
     names = iter(named(stems, ".edl"))
     for master in masters:
-        texts = cache(lambda m=master: edl_texts(doc, m, asked.shots))
+        texts = cache(lambda m=master: edl_texts(doc, m, asked.shots, common))
         for part in range(parts):
             said = f"The edit decision list of {master.name}"
             said += f", part {part + 1} of {parts}" if parts > 1 else ""

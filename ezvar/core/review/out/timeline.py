@@ -17,21 +17,22 @@ from typing import Any
 import opentimelineio as otio
 
 from ezvar.core.model import Document, Master, lock_identity
-from ezvar.core.store import dump_decisions
+from ezvar.core.store import dump_decisions, dump_plain
 from ezvar.core.timing import Rate
 
-from ..decision import sent_as
 from .above import caption_markers, layer_tracks, markers, note_markers, title_tracks
-from .clips import NAMESPACE, cut_track, exactly, frame_range, frame_time, sound_tracks
-from .told import doubt_marker, window_effects
+from .clips import NAMESPACE, cut_track, frame_range, frame_time, sound_tracks
+from .told import Common, doubt_marker, window_effects
 
 SCHEMA = 3
 
 
-def timeline_of(doc: Document, master: Master, shots: Collection[str] = ()) -> otio.schema.Timeline:
+def timeline_of(
+    doc: Document, master: Master, shots: Collection[str] = (), common: Common | None = None
+) -> otio.schema.Timeline:
     """One master's decisions as a timeline; on some ``shots`` only, by their ids, where any are named, with gaps in
     place of the others."""
-    lock = doc.lock
+    lock, common = doc.lock, common or Common(doc)
     timeline = otio.schema.Timeline(
         name=f"{lock.name} {master.name}", global_start_time=frame_time(lock.start, lock.rate)
     )
@@ -45,9 +46,9 @@ def timeline_of(doc: Document, master: Master, shots: Collection[str] = ()) -> o
         framing = doc.framing(shot.id, master.id)
         facts: dict[str, Any] = {"shot": shot.id, "start": shot.start, "frames": shot.frames}
         if framing is not None:
-            facts["framing"] = exactly(dump_decisions(framing))
-            facts["base"] = sent_as(doc, framing)
-            clip.effects.extend(window_effects(doc, shot, master, framing))
+            facts["framing"] = dump_plain(dump_decisions(framing, briefly=True)).decode()
+            facts["base"] = common.sent(framing)
+            clip.effects.extend(window_effects(common, shot, master, framing))
             if (doubtful := doubt_marker(framing, clip)) is not None:
                 clip.markers.append(doubtful)
         own = clip.metadata.get(NAMESPACE) or {}
