@@ -66,7 +66,7 @@ def window_effects(common: Common, shot: Shot, master: Master, framing: Framing)
     told, made = common.windows(shot, master, framing), []
     for number, pane in enumerate(framing.panes, 1):
         size = pane_picture_size(common.doc, shot, pane)
-        values = {
+        values: dict[str, object] = {
             "units": "pixels of the picture, from its upper left",
             "picture": [size.width, size.height],
             "master": [master.width, master.height],
