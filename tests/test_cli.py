@@ -56,6 +56,21 @@ def test_from_a_movie_to_finished_masters(capsys, edit, tmp_path, monkeypatch):
     assert not Path("part h").exists()
     assert run(capsys, *chosen)[:2] == (0, "".join(f"part h/{name}\n" for name in names))
     assert run(capsys, "take", "p.ezvar", "part h/walk decisions.json")[1] == "0 taken, 3 the same, 0 in conflict\n"
+    doc = load_project("p.ezvar")
+    changed = edits.set_verdict(doc, doc.shots[0].id, doc.masters[0].id, "change")
+    save_project(changed, "theirs.ezvar")
+    run(capsys, "handoff", "theirs.ezvar", "-o", "back", "--json")
+    differs = "shot 1 in tall: {}, windows overlap by 100 %, open here and change there\n"
+    assert run(capsys, "compare", "p.ezvar", "theirs.ezvar") == (1, differs.format("differs"), "")
+    assert run(capsys, "compare", "p.ezvar", "p.ezvar") == (0, "", "")
+    listed = ("take", "p.ezvar", "back/walk decisions.json", "--list")
+    assert run(capsys, *listed) == (1, differs.format("changed by them"), "")
+    save_project(edits.set_verdict(doc, doc.shots[0].id, doc.masters[0].id, "agreed"), "p.ezvar")
+    assert run(capsys, *listed)[1].startswith("shot 1 in tall: changed by both")
+    assert "1 in conflict" in run(capsys, "take", "p.ezvar", "back/walk decisions.json")[1]
+    assert "1 taken, 7 the same, 0 in" in run(capsys, "take", "p.ezvar", "back/walk decisions.json", "--theirs")[1]
+    assert load_project("p.ezvar").framings[0].verdict == "change"
+    save_project(doc, "p.ezvar")
     assert "no shot “9”" in run(capsys, "handoff", "p.ezvar", "-o", "h", "--shots", "9")[2]
 
     assert run(capsys, "make", "p.ezvar", "-o", "out")[:2] == (0, "out/walk tall.mp4\nout/walk square.mp4\n")

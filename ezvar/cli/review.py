@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 from ezvar.core.progress import CancelToken
@@ -11,7 +12,7 @@ from .parser import command
 
 if TYPE_CHECKING:
     from ezvar.core.model import Document
-    from ezvar.core.review import Asked, Part, Taken
+    from ezvar.core.review import Asked, Part, Returned, State, Taken
 
     from .parser import Commands
 
@@ -42,6 +43,14 @@ def add(commands: Commands) -> None:
     take.add_argument(
         "--media", action="append", default=[], metavar="FOLDER", help="a folder whose files the return may name"
     )
+
+    way = take.add_mutually_exclusive_group()
+    way.add_argument("--ours", action="store_true", help="keep ours where both changed a decision, as is usual")
+    way.add_argument("--theirs", action="store_true", help="take theirs where both changed a decision")
+    way.add_argument("--list", action="store_true", help="list what differs, and change nothing")
+    compare = command(commands, "compare", _compare, "list which framings of two projects of a lock differ")
+    compare.add_argument("project")
+    compare.add_argument("other")
 
 
 def _handoff(options: argparse.Namespace, cancel: CancelToken) -> int:
@@ -99,10 +108,15 @@ def _shots(said: str, doc: Document) -> tuple[str, ...]:
 
 def _take(options: argparse.Namespace, cancel: CancelToken) -> int:
     from ezvar.core.planning import taken_in
-    from ezvar.core.store import update_project
+    from ezvar.core.review import STATES, read_return
+    from ezvar.core.store import load_project, update_project
+
+    if options.list:
+        doc = load_project(options.project)
+        return _list(doc, read_return(doc, options.file), STATES)
 
     def change(doc: Document) -> tuple[Document, tuple[Document, Taken]]:
-        merged, taken = taken_in(doc, options.file, options.media)
+        merged, taken = taken_in(doc, options.file, options.media, "theirs" if options.theirs else "ours")
         return merged, (merged, taken)
 
     doc, taken = update_project(options.project, change)
@@ -113,3 +127,37 @@ def _take(options: argparse.Namespace, cancel: CancelToken) -> int:
     for problem in taken.problems:
         print(problem)
     return 1 if taken.conflicts or taken.problems else 0
+
+
+def _compare(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.review import returned_of
+    from ezvar.core.store import load_project
+
+    doc, other = load_project(options.project), load_project(options.other)
+    return _list(
+        doc, [returned_of(other, master) for master in other.masters], {"theirs": "there only", "both": "differs"}
+    )
+
+
+def _list(doc: Document, returned: list[Returned], words: Mapping[State, str]) -> int:
+    """Print what differs, a line each, and how far windows show the same; the exit status."""
+    from ezvar.core.review import compare, overlap
+
+    differs = False
+    for each in returned:
+        compared, problems = compare(doc, each)
+        for problem in problems:
+            print(problem)
+        differs = differs or bool(problems)
+        for found in compared:
+            if found.state in ("same", "not placed"):
+                continue
+            differs, theirs = True, found.theirs
+            where = f"shot {doc.place_of(theirs.shot) + 1} in {doc.master(theirs.master).name}"
+            said = f"{where}: {words[found.state]}"
+            if found.ours is not None:
+                said += f", windows overlap by {100 * overlap(doc, found.ours, theirs):.0f} %"
+                if found.ours.verdict != theirs.verdict:
+                    said += f", {found.ours.verdict} here and {theirs.verdict} there"
+            print(said)
+    return 1 if differs else 0

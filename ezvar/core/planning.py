@@ -30,7 +30,7 @@ from ezvar.core.lock import (
 )
 from ezvar.core.model import Cut, Document, Drawn, Master, Rect, Shot, Turn, new_id
 from ezvar.core.progress import CancelToken, Progress, portion, silent
-from ezvar.core.review import Asked, Taken, take, write_handoff
+from ezvar.core.review import Asked, Side, Taken, take, write_handoff
 from ezvar.core.store import Cache, Piece
 from ezvar.core.timing import Rate
 
@@ -181,10 +181,10 @@ def handed_out(doc: Document, folder: str | os.PathLike[str], asked: Asked = Ask
 
 
 def taken_in(
-    doc: Document, path: str | os.PathLike[str], folders: Iterable[str | os.PathLike[str]] = ()
+    doc: Document, path: str | os.PathLike[str], folders: Iterable[str | os.PathLike[str]] = (), prefer: Side = "ours"
 ) -> tuple[Document, Taken]:
-    """A returned timeline taken in, as `take` says, and what that came to."""
-    found = take(doc, path, folders)
+    """What came back taken in, as `take` says, and what that came to."""
+    found = take(doc, path, folders, prefer)
     return edits.take_decisions(doc, found.taken, found.exchanged), found
 
 

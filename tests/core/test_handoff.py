@@ -12,6 +12,7 @@ import jsonschema
 import opentimelineio as otio
 import pytest
 from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from ezvar.core import edits
 from ezvar.core.errors import TimelineError
@@ -19,7 +20,19 @@ from ezvar.core.framing import crop_windows
 from ezvar.core.lock import take_lock
 from ezvar.core.model import Caption, CaptionTrack, Keyframe, Master, Note, Pane, Reason, Span
 from ezvar.core.planning import handed_out, taken_in
-from ezvar.core.review import PARTS, Asked, decisions_schema, edl_texts, planned_handoff, take, timeline_of
+from ezvar.core.review import (
+    PARTS,
+    Asked,
+    compare,
+    decisions_schema,
+    edl_texts,
+    overlap,
+    planned_handoff,
+    returned_of,
+    take,
+    timeline_of,
+)
+from ezvar.core.review.decision import digest
 from ezvar.core.review.out.decisions import COLUMNS, decisions_csv
 from ezvar.demo import DEMO_TIMELINE
 
@@ -217,3 +230,35 @@ def test_parts_masters_and_shots_are_chosen_and_all_is_named_and_summed(planned,
     assert picture.find_clips()[0].range_in_parent().start_time.value == doc.shots[1].start
     table = (tmp_path / "out" / "walk windows.csv").read_text("utf-8-sig").splitlines()
     assert len(table) == 1 + doc.shots[1].frames
+
+
+@settings(max_examples=25)
+@given(documents(2), st.data())
+def test_what_differs_is_told_with_whose_it_is_and_how_far_apart(doc, data):
+    changed = [f for f in doc.framings if data.draw(st.booleans())]
+    theirs = edits.set_framings(doc, [edits_of(f, 0.21) for f in changed])
+    ours = edits.set_framings(doc, [edits_of(f, data.draw(st.sampled_from([0.21, 0.77]))) for f in changed[::2]])
+    for master in doc.masters:
+        compared, problems = compare(ours, returned_of(theirs, master, doc))
+        assert problems == []
+        for each in compared:
+            was, now = doc.framing(each.theirs.shot, master.id), ours.framing(each.theirs.shot, master.id)
+            assert each.ours == now
+            sides = (digest(now) != digest(was), digest(each.theirs) != digest(was))
+            said = {(True, False): "ours", (False, True): "theirs", (True, True): "both", (False, False): "same"}[sides]
+            assert each.state == ("same" if digest(now) == digest(each.theirs) else said)
+            assert overlap(ours, now, now) == pytest.approx(1)
+            share = overlap(ours, now, each.theirs)
+            assert 0 <= share <= 1
+            assert share == pytest.approx(overlap(ours, each.theirs, now))
+
+
+def edits_of(framing, cx):
+    return replace(framing, panes=(Pane((Keyframe(0, cx, angle=0.0),)),), arrangement=None, sound=-1)
+
+
+def test_windows_that_share_half_of_themselves_overlap_by_a_third(planned):
+    shot, master = planned.shots[0], planned.masters[0]
+    width = next(crop_windows(planned, master)).window.width / planned.lock.width
+    one, other = (edits_of(planned.framing(shot.id, master.id), cx) for cx in (0.4, 0.4 + width / 2))
+    assert overlap(planned, one, other) == pytest.approx(1 / 3, abs=0.01)

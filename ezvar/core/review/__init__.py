@@ -1,6 +1,7 @@
 """Decisions out to the team as open files, and back in."""
 
-from .back.merge import Taken, merge, merge_projects, take
+from .back.comparing import STATES, Compared, State, compare, overlap, returned_of
+from .back.merge import Side, Taken, merge, merge_projects, read_return, take
 from .back.returned import Returned, read_timeline
 from .out.cuts_handoff import CUTS_KINDS, CutsKind, write_cuts
 from .out.decisions import WINDOW_COLUMNS, decisions_schema, window_rows
@@ -12,20 +13,28 @@ __all__ = [
     "CUTS_KINDS",
     "PARTS",
     "READ_ME",
+    "STATES",
     "USUAL",
     "WINDOW_COLUMNS",
     "Asked",
+    "Compared",
     "CutsKind",
     "Part",
     "Planned",
     "Returned",
+    "Side",
+    "State",
     "Taken",
+    "compare",
     "decisions_schema",
     "edl_texts",
     "merge",
     "merge_projects",
+    "overlap",
     "planned_handoff",
+    "read_return",
     "read_timeline",
+    "returned_of",
     "take",
     "timeline_of",
     "window_rows",

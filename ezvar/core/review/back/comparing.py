@@ -1,0 +1,111 @@
+"""Decisions of another side beside ours: which of both changed what, and how far windows are apart."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from itertools import zip_longest
+from typing import Literal
+
+import numpy as np
+
+from ezvar.core.framing import Window, pane_picture_size, pane_window
+from ezvar.core.model import Document, Framing, Master, Pane, Shot
+
+from ..decision import digest, is_as
+from .returned import Returned
+
+State = Literal["same", "theirs", "ours", "both", "not placed"]
+STATES: dict[State, str] = {
+    "same": "unchanged", "theirs": "changed by them", "ours": "changed by us", "both": "changed by both",
+    "not placed": "cannot be placed",
+}  # fmt: skip
+_MOMENTS = 24  # frames of a shot, at most, on which windows are compared
+
+
+@dataclass(frozen=True)
+class Compared:
+    """A decision of theirs beside ours of the same shot and master, under our ids; who has changed it since both sides
+    had it."""
+
+    state: State
+    ours: Framing | None
+    theirs: Framing
+
+
+def compare(doc: Document, returned: Returned) -> tuple[list[Compared], list[str]]:
+    """Every decision that came back, beside ours, and what is to be told of it in sentences.
+
+    Shots are matched by the stretch of the lock that they are, a master by
+    name and size. Where nothing is known of what both sides had, what differs
+    counts as changed by both.
+    """
+    by_span = {(s.start, s.frames): s.id for s in doc.shots}
+    theirs_to_ours = {shot: by_span.get((start, frames)) for shot, start, frames in returned.spans}
+    problems = list(returned.problems)
+    master = next(
+        (m for m in doc.masters if m.name == returned.master_name and (m.width, m.height) == returned.master_size), None
+    )
+    if master is None:
+        width, height = returned.master_size
+        problems.append(f"There is no master {returned.master_name} of {width} × {height} here, so nothing was taken.")
+        return [Compared("not placed", None, f) for f, _ in returned.framings], problems
+    found = []
+    for framing, base in returned.framings:
+        shot = theirs_to_ours.get(framing.shot)
+        if shot is None:
+            problems.append("A shot of theirs has other cuts here, its framing was left out.")
+            found.append(Compared("not placed", None, framing))
+            continue
+        ours = doc.framing(shot, master.id)
+        found.append(Compared(_state(ours, framing, base), ours, replace(framing, shot=shot, master=master.id)))
+    return found, problems
+
+
+def _state(ours: Framing | None, theirs: Framing, base: str) -> State:
+    if ours is None:
+        return "theirs"
+    if digest(ours) == digest(theirs):
+        return "same"
+    # Our decision may be the one that both sides had, under our ids or theirs.
+    if is_as(ours, base) or is_as(replace(ours, shot=theirs.shot, master=theirs.master), base):
+        return "theirs"
+    return "ours" if is_as(theirs, base) else "both"
+
+
+def returned_of(theirs: Document, master: Master, begun: Document | None = None) -> Returned:
+    """The decisions of another document on one of its masters, as if they came back; ``begun`` is what both sides
+    had."""
+    bases = {(f.shot, f.master): digest(f) for f in begun.framings} if begun else {}
+    framings = tuple((f, bases.get((f.shot, f.master), "")) for f in theirs.framings if f.master == master.id)
+    spans = tuple((s.id, s.start, s.frames) for s in theirs.shots)
+    size = (master.width, master.height)
+    return Returned(theirs.lock.content, "", theirs.lock.frames, master.name, size, framings, spans, ())
+
+
+def overlap(doc: Document, ours: Framing, theirs: Framing) -> float:
+    """How far two framings of the same shot and master show the same, 0..1: the mean over some frames, and over panes,
+    of the windows' intersection over their union, upright boxes of turned ones."""
+    shot, master = doc.shot(ours.shot), doc.master(ours.master)
+    frames = np.unique(np.linspace(0, shot.frames - 1, _MOMENTS).round().astype(int))
+    pairs = list(zip_longest(ours.panes, theirs.panes))
+    return float(np.mean([_panes(doc, shot, master, frames, *pair) for pair in pairs]))
+
+
+def _panes(
+    doc: Document, shot: Shot, master: Master, frames: np.ndarray, one: Pane | None, other: Pane | None
+) -> float:
+    if one is None or other is None or one.rect != other.rect or one.shot != other.shot:
+        return 0.0
+    size = pane_picture_size(doc, shot, one)
+    return float(np.mean([
+        _shared(*(pane_window(pane, master, size, int(n)) for pane in (one, other))) for n in frames
+    ]))  # fmt: skip
+
+
+def _shared(one: Window, other: Window) -> float:
+    boxes = [(w.cx, w.cy, w.bounds().width, w.bounds().height) for w in (one, other)]
+    (ax, ay, aw, ah), (bx, by, bw, bh) = boxes
+    across = min(ax + aw / 2, bx + bw / 2) - max(ax - aw / 2, bx - bw / 2)
+    down = min(ay + ah / 2, by + bh / 2) - max(ay - ah / 2, by - bh / 2)
+    both = max(0.0, across) * max(0.0, down)
+    return min(1.0, both / (aw * ah + bw * bh - both))
