@@ -34,6 +34,7 @@ from ezvar.core.review import (
 )
 from ezvar.core.review.decision import digest
 from ezvar.core.review.out.decisions import COLUMNS, decisions_csv
+from ezvar.core.store import load_project, save_project
 from ezvar.demo import DEMO_TIMELINE
 
 from ..strategies import documents
@@ -191,6 +192,30 @@ def test_layers_of_the_lock_are_on_upper_tracks_as_they_were(tmp_path):
     assert [(s.start, s.end, s.source.start, s.placement) for s in again.shots] == [
         (s.start, s.end, s.source.start, s.placement) for s in lock.shots
     ]
+
+
+def test_what_other_programs_note_in_a_timeline_is_handed_out_as_it_was(tmp_path):
+    timeline = otio.adapters.read_from_file(str(DEMO_TIMELINE))
+    noted = {"lab": {"reel": "A017", "grade": [0.1, 1.0, "warm"], "at": otio.opentime.RationalTime(3, 25)}}
+    timeline.metadata.update({"house": {"job": 7}})
+    for clip in timeline.find_clips():
+        clip.metadata.update({**noted, "ours to find": clip.name})
+        clip.media_reference.metadata.update({"scan": clip.name})
+    (tmp_path / "t.otio").write_text(timeline.to_json_string())
+    doc = edits.add_master(take_lock(tmp_path / "t.otio", None, [DEMO_TIMELINE.parent]).doc, Master("m", "m", 90, 160))
+    save_project(doc, tmp_path / "p.ezvar")
+    again = timeline_of(load_project(tmp_path / "p.ezvar"), doc.masters[0])
+    assert again.metadata["house"]["job"] == 7
+    before = [c for t in timeline.video_tracks() for c in t.find_clips()]
+    after = [c for t in again.video_tracks() for c in t.find_clips() if c.media_reference.name != "black"]
+    assert [c.metadata["ours to find"] for c in after] == [c.name for c in before]
+    assert [c.media_reference.metadata["scan"] for c in after] == [c.name for c in before]
+    assert {c.metadata["lab"]["at"] for c in after} == {otio.opentime.RationalTime(3, 25)}
+    assert list(after[0].metadata["lab"]["grade"]) == [0.1, 1.0, "warm"]
+    huge = timeline.find_clips()[0]
+    huge.metadata["note"] = "x" * 100_000
+    (tmp_path / "t.otio").write_text(timeline.to_json_string())
+    assert any("too much" in said for said in take_lock(tmp_path / "t.otio").doc.lock.left_out)
 
 
 def test_lists_say_windows_in_comments_and_are_split_at_999_events(planned):

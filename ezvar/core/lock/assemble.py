@@ -52,6 +52,7 @@ def assembled(reading: Reading, file: str | os.PathLike[str]) -> Document:
         layers=tuple(_layer(p, known, reading) for p in sorted(reading.upper, key=lambda p: (p.track, p.start))),
         notes=tuple(n for n in sorted(reading.notes, key=lambda n: n.start) if n.start < frames),
         left_out=tuple(reading.left_out),
+        carried=reading.carried,
     )
     return Document(lock, shots, project=new_id())
 
@@ -123,7 +124,7 @@ def _shots(pieces: list[Piece], mixes: list[Mix], known: dict[str, Media], readi
         if start < end:
             by = start - piece.start
             source = _source(piece, known, reading).later(by)
-            shots.append(Shot(new_id(), start, end, source, piece.placement.later(by), cut=cut))
+            shots.append(Shot(new_id(), start, end, source, piece.placement.later(by), cut=cut, carried=piece.carried))
     return tuple(shots)
 
 
@@ -140,5 +141,5 @@ def _layer(piece: Piece, known: dict[str, Media], reading: Reading) -> Layer:
         _tell_of_pattern(wipe, reading)
     return Layer(
         piece.name or "graphic", piece.start, piece.end, source, piece.track, piece.placement, piece.opacity,
-        piece.comes, piece.goes, piece.comes_by, piece.goes_by,
+        piece.comes, piece.goes, piece.comes_by, piece.goes_by, piece.carried,
     )  # fmt: skip

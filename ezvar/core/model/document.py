@@ -84,6 +84,7 @@ class Shot:
     placement: Placement = Placement()
     uses: Uses = "what the edit showed"
     cut: Cut | None = None
+    carried: str = ""  # what others say of its clip in the timeline's metadata, as the library's JSON
 
     def __post_init__(self) -> None:
         if self.end <= self.start:

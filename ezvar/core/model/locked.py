@@ -126,7 +126,8 @@ class Lock:
     A flat movie is its own only media. ``file`` is the timeline that was read,
     empty for a flat movie. ``rule`` says which frame a media of another rate
     gives: the nearest, or two blended. ``left_out`` lists in sentences what
-    the timeline says and Ezvar does not carry.
+    the timeline says and Ezvar does not carry; ``carried`` is what others say
+    of it in its metadata, as the library's JSON.
     """
 
     name: str
@@ -143,6 +144,7 @@ class Lock:
     layers: tuple[Layer, ...] = ()
     notes: tuple[Note, ...] = ()
     left_out: tuple[str, ...] = ()
+    carried: str = ""
 
     @property
     def flat(self) -> bool:
@@ -303,6 +305,7 @@ class Layer:
     goes: int = 0
     comes_by: Wipe | None = None
     goes_by: Wipe | None = None
+    carried: str = ""  # what others say of its clip, as the lock's
 
     def __post_init__(self) -> None:
         if self.end <= self.start or not 0 <= self.opacity <= 1 or min(self.comes, self.goes) < 0:

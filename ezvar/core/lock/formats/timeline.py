@@ -19,6 +19,7 @@ from ezvar.core.errors import TimelineError
 from ezvar.core.model import Note, Placement
 from ezvar.core.timing import Rate
 
+from .carried import carried_text
 from .files import plain
 from .timeline_form import LONGEST, MediaHint, Mix, Piece, Reading
 from .timeline_values import NAMESPACE, exact_seconds, parse_placement, rate_of, stated_reel, stated_size, stated_wipe
@@ -58,6 +59,7 @@ def read_timeline_object(timeline: otio.schema.Timeline, name: str, rate: Rate |
         reading.start = max(0, round(exact_seconds(begins) * reading.rate.fraction))
     reading.size = stated_size(timeline)
     walker = _Walker(reading, name)
+    reading.carried = walker.carried(timeline.name or "The timeline", timeline=timeline)
     tracks = [t for t in timeline.tracks if isinstance(t, otio.schema.Track)]
     pictures = [t for t in tracks if t.kind == otio.schema.TrackKind.Video]
     others = {t.kind for t in tracks} - {otio.schema.TrackKind.Video, otio.schema.TrackKind.Audio}
@@ -169,6 +171,8 @@ class _Walker:
             key = self._media(item)
             runs = span.speed if speed == 1 else span.speed * speed
             piece = Piece(0, 0, key, begins, runs, item.name or "", placement, number, self._opacity(item))
+            if not sound:
+                piece = replace(piece, carried=self.carried(item.name, clip=item, media=item.media_reference))
             return self._put(into, span, piece)
         if speed <= 0:
             self._say(f"“{item.name}” is a nested timeline that stands still or runs backwards; it runs forwards here.")
@@ -325,6 +329,13 @@ class _Walker:
             self.reading.mixes.append(Mix("wipe" if wipe else "dissolve", join, start, end, how))
             return
         self._over.append(Mix("wipe" if wipe else "dissolve", join, start, end, how))
+
+    def carried(self, name: str, **items: otio.core.SerializableObjectWithMetadata | None) -> str:
+        """What others say of items, to be handed out again."""
+        text = carried_text(**items)
+        if text is None:
+            self._say(f"What other programs note on “{name}” is too much to be kept.")
+        return text or ""
 
     def markers(self, item: otio.core.Item, span: _Span) -> None:
         """Note the markers of an item, whose own time the span maps."""

@@ -51,6 +51,7 @@ class Piece:
     goes: int = 0
     comes_by: Wipe | None = None
     goes_by: Wipe | None = None
+    carried: str = ""
 
 
 @dataclass(frozen=True)
@@ -80,3 +81,4 @@ class Reading:
     notes: list[Note] = field(default_factory=list)
     media: dict[str, MediaHint] = field(default_factory=dict)
     left_out: list[str] = field(default_factory=list)
+    carried: str = ""

@@ -10,7 +10,7 @@ from ezvar.core.model import Document, Layer, Master, Placement, Title, title_ro
 from ezvar.core.store import dump_title
 from ezvar.core.text import captions_of
 
-from .clips import NAMESPACE, exactly, frame_range, mixed, placement_told, source_clip
+from .clips import NAMESPACE, carry, exactly, frame_range, mixed, placement_told, source_clip
 
 
 def layer_tracks(doc: Document) -> Iterator[otio.schema.Track]:
@@ -50,6 +50,7 @@ def _layer(doc: Document, layer: Layer, start: int, end: int) -> otio.schema.Cli
         clip = otio.schema.Clip(layer.name, otio.schema.MissingReference(), frame_range(0, end - start, rate))
     else:
         clip = source_clip(media, layer.source.later(later), end - start, rate, layer.name)
+    carry(layer.carried, clip=clip, media=clip.media_reference)
     facts: dict[str, object] = {}
     if layer.placement != Placement():
         facts["placement"] = placement_told(layer.placement.later(later))

@@ -34,6 +34,7 @@ def shot_clip(doc: Document, shot: Shot, name: str) -> otio.schema.Clip:
         black = otio.schema.GeneratorReference(name="black", generator_kind="black")
         return otio.schema.Clip(name, black, frame_range(0, shot.frames, doc.lock.rate))
     clip = source_clip(media, shot.source, shot.frames, doc.lock.rate, name)
+    carry(shot.carried, clip=clip, media=clip.media_reference)
     if shot.placement != Placement():
         clip.metadata[NAMESPACE] = {"placement": placement_told(shot.placement)}
     return clip
@@ -49,6 +50,15 @@ def source_clip(media: Media, source: Source, frames: int, rate: Rate, name: str
             otio.schema.LinearTimeWarp(time_scalar=float(speed)) if speed else otio.schema.FreezeFrame()
         )
     return clip
+
+
+def carry(text: str, **items: otio.core.SerializableObjectWithMetadata | None) -> None:
+    """Give items the metadata that a timeline which was read in had of them."""
+    told = otio.core.deserialize_json_from_string(text) if text else {}
+    for name, item in items.items():
+        if item is not None:
+            for key, value in told.get(name, {}).items():
+                item.metadata[key] = value
 
 
 def placement_told(placement: Placement) -> dict[str, Any]:

@@ -5,8 +5,9 @@ lock's media, transitions, titles on upper tracks, sound. On each clip an
 effect says in pixels which part of its picture the master shows, so that it
 can be made by hand or by a script. What Ezvar knows beyond that lies in the
 metadata under "ezvar", where other programs pass it over
-(docs/interchange.md). Not done: metadata of a timeline that was read in is
-not carried through.
+(docs/interchange.md). Metadata of a timeline that was read in is carried
+through: its own, and that of its picture clips and their media. Not done:
+metadata of its tracks, transitions and sound.
 """
 
 from __future__ import annotations
@@ -21,7 +22,7 @@ from ezvar.core.store import dump_decisions, dump_plain
 from ezvar.core.timing import Rate
 
 from .above import caption_markers, layer_tracks, markers, note_markers, title_tracks
-from .clips import NAMESPACE, cut_track, frame_range, frame_time, sound_tracks
+from .clips import NAMESPACE, carry, cut_track, frame_range, frame_time, sound_tracks
 from .told import Common, doubt_marker, window_effects
 
 SCHEMA = 3
@@ -36,6 +37,7 @@ def timeline_of(
     timeline = otio.schema.Timeline(
         name=f"{lock.name} {master.name}", global_start_time=frame_time(lock.start, lock.rate)
     )
+    carry(lock.carried, timeline=timeline)
     timeline.metadata[NAMESPACE] = {
         "schema": SCHEMA,
         "lock": lock_told(doc),
