@@ -58,7 +58,7 @@ def write_cuts(tools: ReviewTools) -> None:
 @REVIEW.command("review.take", "Take decisions in…", "Ctrl+T")
 def take(tools: ReviewTools) -> None:
     path, _ = QFileDialog.getOpenFileName(
-        tools.bench.widget, "Take decisions in", "", "What came back (*.otio *.json *.csv)"
+        tools.bench.widget, "Take decisions in", "", "What came back (*.otio *.json *.csv *.edl)"
     )
     if path:
         tools.exchange.take(path)

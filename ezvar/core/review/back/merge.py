@@ -15,6 +15,7 @@ from ezvar.core.names import readable
 from ..decision import digest
 from .comparing import compare, returned_of
 from .decisions import read_decisions, read_table
+from .lists import read_list
 from .returned import Returned, read_timeline
 
 Side = Literal["ours", "theirs"]
@@ -35,18 +36,22 @@ class Taken:
 def take(
     doc: Document, path: str | os.PathLike[str], folders: Iterable[str | os.PathLike[str]] = (), prefer: Side = "ours"
 ) -> Taken:
-    """Read what came back, a timeline, the decisions as JSON or their table, and `merge` it. Raises `TimelineError`
-    where it belongs to another lock."""
+    """Read what came back, a timeline, the decisions as JSON or their table, an edit decision list, and `merge` it.
+    Raises `TimelineError` where it belongs to another lock."""
     return _together([merge(doc, each, folders, prefer) for each in read_return(doc, path)])
 
 
 def read_return(doc: Document, path: str | os.PathLike[str]) -> list[Returned]:
     """What came back in a file, by master. Raises `TimelineError` where it belongs to another lock."""
-    suffix = Path(path).suffix.lower()
-    returned = (
-        read_decisions(path) if suffix == ".json" else read_table(path, doc) if suffix == ".csv"
-        else [read_timeline(path)]
-    )  # fmt: skip
+    match Path(path).suffix.lower():
+        case ".json":
+            returned = read_decisions(path)
+        case ".csv":
+            returned = read_table(path, doc)
+        case ".edl":
+            returned = read_list(path, doc)
+        case _:
+            returned = [read_timeline(path)]
     identity = lock_identity(doc)
     for each in returned:
         said, own = (each.identity, identity) if each.identity else (each.content, doc.lock.content)
