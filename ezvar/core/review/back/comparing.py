@@ -11,7 +11,7 @@ import numpy as np
 from ezvar.core.framing import Window, pane_picture_size, pane_window
 from ezvar.core.model import Document, Framing, Master, Pane, Shot
 
-from ..decision import digest, is_as
+from ..decision import digest, is_as, same
 from .returned import Returned
 
 State = Literal["same", "theirs", "ours", "both", "not placed"]
@@ -64,7 +64,7 @@ def compare(doc: Document, returned: Returned) -> tuple[list[Compared], list[str
 def _state(ours: Framing | None, theirs: Framing, base: str) -> State:
     if ours is None:
         return "theirs"
-    if digest(ours) == digest(theirs):
+    if same(ours, theirs):
         return "same"
     # Our decision may be the one that both sides had, under our ids or theirs.
     if is_as(ours, base) or is_as(replace(ours, shot=theirs.shot, master=theirs.master), base):
