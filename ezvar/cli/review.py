@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 
 _PARTS: dict[Part, str] = {
     "otio": "a timeline for each master", "edl": "an edit decision list for each master",
+    "aaf": "the cut alone",
     "csv": "a table of all decisions", "json": "all decisions, exactly", "windows": "the window of every frame",
     "captions": "the captions of each master",
 }  # fmt: skip
@@ -31,7 +32,7 @@ def add(commands: Commands) -> None:
     handoff.add_argument("-o", dest="output", required=True, metavar="FOLDER")
     kinds = ["timeline", "edl", "markers", "subclips"]
     handoff.add_argument("--cuts", choices=kinds, help="write the cuts alone, in this form, instead of the decisions")
-    parts = handoff.add_argument_group("what to write; all but --windows where nothing is named")
+    parts = handoff.add_argument_group("what to write; all but --aaf and --windows where nothing is named")
     for part, said in _PARTS.items():
         parts.add_argument(f"--{part}", action="store_true", help=said)
     handoff.add_argument("--master", action="append", default=[], metavar="NAME", help="for this master alone")

@@ -275,6 +275,26 @@ def test_windows_and_verdicts_come_back_in_a_list(planned, tmp_path):
         take(doc, tmp_path / "cuts.edl")
 
 
+def test_the_cut_goes_out_as_an_aaf_and_what_that_loses_is_said(tmp_path):
+    doc = edits.add_master(take_lock(DEMO_TIMELINE).doc, Master("m", "m", 90, 160))
+    plan = planned_handoff(doc, tmp_path, only("aaf"))
+    assert "dissolve" in plan.told[0]
+    _, (file, *_) = handed_out(doc, tmp_path, only("aaf"))
+    again = take_lock(file).doc
+    assert [(s.start, s.end) for s in again.shots] == [(s.start, s.end) for s in doc.shots]
+    for shot, found in zip(doc.shots, again.shots, strict=True):
+        media, other = doc.media_of(shot), again.media_of(found)
+        assert (media.kind == "black") == (other.kind == "black")
+        if media.kind == "movie":
+            assert other.name == media.name
+            sides = (media.origin + shot.source.start / media.rate.fraction, other.origin + found.source.start / 25)
+            assert float(sides[0]) == pytest.approx(float(sides[1]), abs=0.041)
+    alone = Asked(frozenset({"aaf"}), (), (doc.shots[2].id,))
+    _, (file, *_) = handed_out(doc, tmp_path / "alone", alone)
+    again = take_lock(file).doc
+    assert [s.start for s in again.shots if again.media_of(s).kind != "black"] == [doc.shots[2].start]
+
+
 def test_parts_masters_and_shots_are_chosen_and_all_is_named_and_summed(planned, tmp_path):
     doc = edits.add_track(planned, CaptionTrack("t", "English", (Caption("c", 400, 1200, (Span("Good"),)),)))
     asked = Asked(frozenset(PARTS), (doc.masters[0].id,), (doc.shots[1].id,))

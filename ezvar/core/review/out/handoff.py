@@ -16,6 +16,7 @@ from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.text import caption_files
 
 from ..decision import digest
+from .aaf import aaf_bytes, aaf_lost
 from .cuts_handoff import parts_named
 from .decisions import decisions_csv, decisions_json, windows_csv
 from .edl_text import MOST_EVENTS, edl_texts
@@ -24,17 +25,18 @@ from .read_me import read_me
 from .timeline import timeline_of
 from .told import Common
 
-Part = Literal["otio", "edl", "csv", "json", "windows", "captions"]
+Part = Literal["otio", "edl", "aaf", "csv", "json", "windows", "captions"]
 PARTS: dict[Part, str] = {
     "otio": "A timeline for each master (OTIO)",
     "edl": "An edit decision list for each master (EDL)",
+    "aaf": "The cut alone (AAF)",
     "csv": "A table of all decisions (CSV)",
     "json": "All decisions, exactly (JSON)",
     "windows": "A table of the window of every frame (CSV)",
     "captions": "The captions of each master (SRT)",
 }
 assert set(PARTS) == set(get_args(Part))
-USUAL: frozenset[Part] = frozenset(PARTS) - {"windows"}
+USUAL: frozenset[Part] = frozenset(PARTS) - {"aaf", "windows"}
 READ_ME, SUMS = "README.txt", "checksums.sha256"
 
 
@@ -104,6 +106,10 @@ def _files(
             )  # fmt: skip
     if "edl" in asked.parts:
         yield from _lists(doc, asked, masters, named, told, common)
+    if "aaf" in asked.parts:
+        (file,) = named([name], ".aaf")
+        told.append(aaf_lost(doc))
+        yield PlannedFile(file.name, "The cut, for programs that read AAF.", lambda: aaf_bytes(doc, shots))
     if "csv" in asked.parts:
         (file,) = named([f"{name} decisions"], ".csv")
         yield PlannedFile(
