@@ -104,6 +104,37 @@ def test_a_table_that_a_spreadsheet_saved_again_changes_what_was_changed_alone(p
         take(doc, back)
 
 
+HOSTILE = (b"NaN", b"1e999", b"-1", b"null", b"\x00", b"=cmd()", b"[]", b"{}", b"\xff\xfe", b"9" * 400, b'"', b",;\t")
+
+
+@settings(max_examples=60)
+@given(data=st.data())
+def test_a_damaged_return_is_refused_or_taken_item_by_item(handed, tmp_path_factory, data):
+    doc, files = handed
+    file = data.draw(st.sampled_from(files))
+    damaged = bytearray(file.read_bytes())
+    for _ in range(data.draw(st.integers(1, 5))):
+        at = data.draw(st.integers(0, max(0, len(damaged) - 1)))
+        end = at + data.draw(st.integers(0, 80))
+        damaged[at:end] = data.draw(st.sampled_from([*HOSTILE, b"", bytes(damaged[end : end + 200])]))
+    back = tmp_path_factory.mktemp("back") / f"back{file.suffix}"
+    back.write_bytes(damaged)
+    try:
+        merged, taken = taken_in(doc, back)
+    except TimelineError:  # in a sentence, and nothing was taken
+        return
+    assert {(f.shot, f.master) for f in merged.framings} == {(f.shot, f.master) for f in doc.framings}
+    untouched = {(f.shot, f.master) for f in doc.framings} - {(f.shot, f.master) for f in taken.taken}
+    assert all(merged.framing(*key) == doc.framing(*key) for key in untouched)
+
+
+@pytest.fixture(scope="module")
+def handed(planned, tmp_path_factory):
+    """Decisions handed out, and the files that may come back."""
+    doc, files = handed_out(planned, tmp_path_factory.mktemp("handed"), only("otio", "edl", "json", "csv"))
+    return doc, [f for f in files if f.suffix in (".otio", ".edl", ".json", ".csv")]
+
+
 def test_no_cell_begins_a_formula_and_plain_numbers_stay(planned):
     shot, master = planned.shots[0], planned.masters[0]
     named = replace(planned, masters=(replace(master, name="=cmd|' /C calc'!A0"), *planned.masters[1:]))

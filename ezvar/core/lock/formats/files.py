@@ -60,7 +60,7 @@ def parse_otio(data: bytes, path: str | os.PathLike[str], remedy: str) -> otio.s
         raise TimelineError("timelines are nested in it too deeply", file=path, remedy="Flatten the edit") from error
     try:
         found = otio.adapters.read_from_string(text, "otio_json")
-    except (otio.exceptions.OTIOError, ValueError, RuntimeError) as error:
+    except (otio.exceptions.OTIOError, ValueError, KeyError, TypeError, RuntimeError) as error:  # its readers' own
         raise TimelineError("it is not a timeline that can be read", file=path, remedy=remedy) from error
     if not isinstance(found, otio.schema.Timeline):
         raise TimelineError("it holds no timeline", file=path, remedy=remedy)

@@ -81,14 +81,14 @@ def read_table(path: str | os.PathLike[str], doc: Document) -> list[Returned]:
     `TimelineError` for what is no such table.
     """
     text = read_bytes(path, TimelineError, _LARGEST, "a table").decode("utf-8-sig", "replace")
-    head = text.partition("\n")[0]
-    separator = max(_SEPARATORS, key=lambda sign: len(set(_cells(head, sign)) & set(COLUMNS)))
-    table = csv.DictReader(io.StringIO(text, newline=""), delimiter=separator)
-    lacking = [name for name in _NEEDED if name not in (table.fieldnames or ())]
-    if lacking:
-        raise TimelineError(f"it has no column “{lacking[0]}”", file=path, remedy=_REMEDY)
     rows: dict[tuple[str, str], list[dict[str, str]]] = defaultdict(list)
     try:
+        head = text.partition("\n")[0]
+        separator = max(_SEPARATORS, key=lambda sign: len(set(_cells(head, sign)) & set(COLUMNS)))
+        table = csv.DictReader(io.StringIO(text, newline=""), delimiter=separator)
+        lacking = [name for name in _NEEDED if name not in (table.fieldnames or ())]
+        if lacking:
+            raise TimelineError(f"it has no column “{lacking[0]}”", file=path, remedy=_REMEDY)
         for row in table:
             rows[_text(row, "Master id"), _text(row, "Shot id")].append(row)
     except csv.Error as error:

@@ -18,7 +18,7 @@ from ezvar.core.way_in import read_bytes
 
 from .returned import Returned
 
-_LARGEST = 64 * 1024**2
+_LARGEST, _LONGEST = 64 * 1024**2, 1000  # bytes of a list, signs of a line
 _NUMBER = r"(-?\d{1,7}(?:\.\d{1,6})?)"
 _EVENT = re.compile(r"^\d{3,}\s+\S+\s+V\s.*\s(\d{2}:\d{2}:\d{2}[:;]\d{2}) \d{2}:\d{2}:\d{2}[:;]\d{2}\s*$")
 _OF = re.compile(r"^\* SHOT \d+ IN (.*), (\d{1,5}) X (\d{1,5})\s*$")
@@ -61,6 +61,8 @@ def _shots(text: str, doc: Document) -> list[_Told]:
     found: list[_Told] = []
     at: int | None = None
     for line in text.splitlines():
+        if len(line) > _LONGEST:
+            continue
         if event := _EVENT.match(line):
             at = _frame(event[1], doc)
         elif (of := _OF.match(line)) and at is not None:
