@@ -14,7 +14,7 @@ from ezvar.app.stages.review.handoff_dialog import HandoffDialog
 from ezvar.app.window.finder import Finder
 from ezvar.core import edits
 from ezvar.core.media import index, probe
-from ezvar.core.model import Backdrop, Master, doubt
+from ezvar.core.model import Backdrop, Keyframe, Master, doubt
 from ezvar.core.store import load_project, save_project
 
 from ..driving import ALT, CTRL, LEFT, click, press, rest, window_of
@@ -373,6 +373,34 @@ def test_review_writes_a_handoff_and_takes_one_in(opened, qtbot, tmp_path, monke
     press(qtbot, opened, Qt.Key.Key_A)
     press(qtbot, opened, Qt.Key.Key_O)
     assert session.at.framing.verdict == "open"
+    theirs = session.project.document
+    for shot in theirs.shots[1:4]:
+        framing = theirs.framing(shot.id, "tall")
+        moved = replace(framing.panes[0], keys=(Keyframe(0, 0.3, zoom=1.5),))
+        theirs = edits.set_framings(theirs, [replace(framing, panes=(moved,))])
+    handed_timelines(replace(theirs, exchanged=session.project.whole.exchanged), tmp_path / "theirs")
+    for shot in theirs.shots[1:4]:
+        session.project.edit("Ours", edits.set_verdict(session.project.document, shot.id, "tall", "agreed"))
+    page, exchange = opened.pages["review"], opened.pages["review"].tools.exchange
+    exchange.take(str(tmp_path / "theirs" / "walk 9x16.otio"))
+    rest(qtbot, opened)
+    assert len(exchange.differing) == 3
+    assert not page._differs.isVisible()
+    for key in (Qt.Key.Key_T, Qt.Key.Key_U, Qt.Key.Key_H):
+        click(qtbot, page.card, "The next that differs")
+        rest(qtbot, opened)
+        assert "windows overlap by" in page._differs.text()
+        ours = session.at.framing
+        press(qtbot, opened, key)
+        rest(qtbot, opened)
+        now = session.at.framing
+        middle = (ours.panes[0].keys[0].cx + 0.3) / 2
+        wanted = {0: 0.3, 1: ours.panes[0].keys[0].cx, 2: middle}[3 - len(exchange.differing) - 1]
+        assert now.panes[0].keys[0].cx == pytest.approx(wanted)
+        assert not page._differs.isVisible()
+    assert (exchange.differing, page._next.isVisible()) == ({}, False)
+    press(qtbot, opened, Qt.Key.Key_Z, CTRL)
+    assert session.at.framing == ours
     opened.pages["review"].tools.exchange.take(str(tmp_path / "none.otio"))
     rest(qtbot, opened)
     assert "not there" in opened.banner.message.text()

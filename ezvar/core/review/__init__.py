@@ -1,7 +1,7 @@
 """Decisions out to the team as open files, and back in."""
 
-from .back.comparing import STATES, Compared, State, compare, overlap, returned_of
-from .back.merge import Side, Taken, merge, merge_projects, read_return, take
+from .back.comparing import STATES, Compared, State, compare, halfway, overlap, returned_of
+from .back.merge import Side, Taken, exchanged_with, merge, merge_projects, read_return, take
 from .back.returned import Returned, read_timeline
 from .out.cuts_handoff import CUTS_KINDS, CutsKind, write_cuts
 from .out.decisions import WINDOW_COLUMNS, decisions_schema, window_rows
@@ -28,6 +28,8 @@ __all__ = [
     "compare",
     "decisions_schema",
     "edl_texts",
+    "exchanged_with",
+    "halfway",
     "merge",
     "merge_projects",
     "overlap",

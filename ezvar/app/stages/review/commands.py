@@ -12,7 +12,7 @@ from ezvar.app.kit.asking import ask
 from ezvar.app.kit.commands import Menu
 from ezvar.core.model import Verdict
 from ezvar.core.names import file_names, readable
-from ezvar.core.review import CUTS_KINDS
+from ezvar.core.review import CUTS_KINDS, halfway
 
 from .exchange import Exchange
 from .handoff_dialog import HandoffDialog
@@ -82,6 +82,34 @@ def say_change(tools: ReviewTools) -> None:
 @REVIEW.command("review.open", "Open again", "O", when=_framed, everywhere=False)
 def say_open(tools: ReviewTools) -> None:
     _say(tools, "open")
+
+
+def _differs(tools: ReviewTools) -> bool:
+    return tools.exchange.theirs is not None
+
+
+def _some_differ(tools: ReviewTools) -> bool:
+    return bool(tools.exchange.differing)
+
+
+@REVIEW.command("review.theirs", "Take theirs", "T", when=_differs, everywhere=False)
+def take_theirs(tools: ReviewTools) -> None:
+    tools.exchange.settle("Take theirs", lambda ours, theirs: theirs)
+
+
+@REVIEW.command("review.ours", "Keep ours", "U", when=_differs, everywhere=False)
+def keep_ours(tools: ReviewTools) -> None:
+    tools.exchange.settle("Keep ours", lambda ours, theirs: ours)
+
+
+@REVIEW.command("review.halfway", "Halfway", "H", when=_differs, everywhere=False)
+def go_halfway(tools: ReviewTools) -> None:
+    tools.exchange.settle("Halfway", halfway)
+
+
+@REVIEW.command("review.next_differing", "The next that differs", "Shift+N", when=_some_differ, everywhere=False)
+def next_differing(tools: ReviewTools) -> None:
+    tools.exchange.go_to_next()
 
 
 def ask_about_files(tools: ReviewTools, path: str, files: tuple[str, ...]) -> None:

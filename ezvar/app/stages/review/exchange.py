@@ -3,27 +3,71 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.app.session.session import Session
 from ezvar.core.edits import set_framings
-from ezvar.core.model import Exchanged, media_named
+from ezvar.core.model import Exchanged, Framing, media_named
 from ezvar.core.names import readable
-from ezvar.core.review import READ_ME, Asked, CutsKind, Taken, take, write_cuts, write_handoff
+from ezvar.core.review import READ_ME, Asked, CutsKind, Taken, exchanged_with, take, write_cuts, write_handoff
 
 
 class Exchange(QObject):
     """Writes handoffs and takes returns in."""
 
     taken = pyqtSignal(str)  # what a return came to, in words
+    differs_changed = pyqtSignal()  # of which shots and masters a return differs that were changed here as well
     files_named = pyqtSignal(str, object)  # a return, and files beside the project's media that it names
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
+        self.differing: dict[tuple[str, str], Framing] = {}  # theirs, by shot and master, until they are settled
+        session.files.opened.connect(lambda _: self._let_go())
+
+    def _let_go(self) -> None:
+        self.differing.clear()
+        self.differs_changed.emit()
+
+    @property
+    def theirs(self) -> Framing | None:
+        """Their decision on the present shot and master, where it differs from ours and is not settled yet."""
+        framing = self._session.at.framing
+        return self.differing.get((framing.shot, framing.master)) if framing is not None else None
+
+    def settle(self, label: str, change: Callable[[Framing, Framing], Framing]) -> None:
+        """Settle what differs here by what becomes of ours and theirs: one step, and both sides have had theirs."""
+        session, ours, theirs = self._session, self._session.at.framing, self.theirs
+        if ours is None or theirs is None:
+            return
+        doc = session.project.document
+        try:
+            new = change(ours, theirs)
+        except ValueError as error:
+            session.messages.say(f"That cannot be: {error}.")
+            return
+        if new != ours:
+            where = f"shot {doc.place_of(ours.shot) + 1} in {doc.master(ours.master).name}"
+            session.project.edit(f"{label}, {where}", set_framings(doc, [new]))
+        session.project.note_exchanged([exchanged_with(theirs)])
+        del self.differing[ours.shot, ours.master]
+        self.differs_changed.emit()
+
+    def go_to_next(self) -> None:
+        """Go to the next shot and master that differ, after the present ones."""
+        session, doc = self._session, self._session.project.doc
+        if doc is None or not self.differing:
+            return
+        masters = [m.id for m in doc.masters]
+        places = sorted((doc.place_of(s), masters.index(m)) for s, m in self.differing)
+        at = session.at
+        here = (doc.place_of(at.shot.id), masters.index(at.master.id)) if at.shot and at.master else (-1, -1)
+        shot, master = next((place for place in places if place > here), places[0])
+        at.set_master(masters[master])
+        at.go_to_shot(doc.shots[shot])
 
     def write_handoff(self, folder: str, asked: Asked) -> None:
         """Write a handoff into a folder."""
@@ -73,6 +117,8 @@ class Exchange(QObject):
                 return
             session.project.edit(f"Take in {name}", set_framings(doc, taken.taken))
             session.project.note_exchanged(taken.exchanged)
+            self.differing |= {(ours.shot, ours.master): theirs for ours, theirs in taken.conflicts}
+            self.differs_changed.emit()
             said = [f"{len(taken.taken)} taken, {taken.same} the same, {len(taken.conflicts)} in conflict."]
             for ours, _ in taken.conflicts:
                 said.append(f"Shot {doc.place_of(ours.shot) + 1} was changed on both sides, ours is kept.")

@@ -17,6 +17,7 @@ from ezvar.app.viewer.made_pictures import MadePictures, made_pictures, wanted_p
 from ezvar.app.viewer.pictures import Viewer
 from ezvar.core.framing import NEEDS_A_LOOK, framed, sentences
 from ezvar.core.model import Master, Shot, doubt
+from ezvar.core.review import overlap
 
 from ..stage import Page
 from . import commands
@@ -103,6 +104,11 @@ class _Cells(QStyledItemDelegate):
                 image.setDevicePixelRatio(self._stage.view.devicePixelRatioF())
                 painter.drawImage(box.topLeft(), image)
         right, foot = box.right() + 84, box.bottom() - 10
+        if (shot.id, master.id) in self._stage.tools.exchange.differing:
+            painter.setFont(theme.sans(13))
+            painter.setPen(theme.PROBLEM)
+            differs = QRectF(box.right() + 10, box.top() + 4, 90, 20)
+            painter.drawText(differs, Qt.AlignmentFlag.AlignVCenter, "theirs differs")
         figure = doubt(framing.reasons)
         if framing.verdict != "open":
             stamp(
@@ -155,16 +161,37 @@ class ReviewPage(Page[ReviewTools]):
         self._why = label("", "soft")
         verdicts = (self.button(commands.say_agreed), self.button(commands.say_change), self.button(commands.say_open))
         self.result = label("")
-        self.card.add(self._title, self._why, *verdicts, rule(), self.result)
+        self._differs = label("", "doubt")
+        self.ways = [self.button(way) for way in (commands.take_theirs, commands.keep_ours, commands.go_halfway)]
+        self._next = self.button(commands.next_differing)
+        self._below = rule()
+        self.card.add(
+            self._title, self._why, self._differs, *self.ways, self._below, *verdicts, rule(), self.result, self._next
+        )
         self.card.column.addStretch(1)
         self.card.add(self.button(commands.take), self.button(commands.write_handoff, main=True))
         self._shown: object = None
         self.tools.exchange.taken.connect(self._show_taken)
+        self.tools.exchange.differs_changed.connect(self._show_differing)
         self.tools.exchange.files_named.connect(partial(commands.ask_about_files, self.tools))
 
     def _show_taken(self, said: str) -> None:
         self.result.setText(said)
         self.show()
+
+    def _show_differing(self) -> None:
+        """Show whether a return differs here, how far, and what can be done about it."""
+        exchange, ours = self.tools.exchange, self.session.at.framing
+        theirs = exchange.theirs
+        for widget in (self._differs, *self.ways, self._below):
+            widget.setVisible(theirs is not None)
+        self._next.setVisible(bool(exchange.differing))
+        if ours is not None and theirs is not None:
+            share = round(100 * overlap(self.session.project.document, ours, theirs))
+            moves = "moves" if len(theirs.panes[0].keys) > 1 else "rests"
+            said = f"A return differs: windows overlap by {share} %. Theirs {moves}"
+            self._differs.setText(f"{said}, and says “{theirs.verdict}”." if theirs.verdict != "open" else f"{said}.")
+        self._redraw()
 
     def set_viewer(self, viewer: Viewer | None) -> None:
         if self.pictures is not None:
@@ -188,6 +215,7 @@ class ReviewPage(Page[ReviewTools]):
             self._title.setText("Nothing to review yet")
             self._why.setText("Open a movie and choose a master in the lock stage.")
             self._counts.setText("")
+            self._show_differing()
             return
         row = doc.place_of(shot.id)
         if self.view.currentIndex().row() != row:
@@ -197,6 +225,7 @@ class ReviewPage(Page[ReviewTools]):
         if doubt(framing.reasons) >= NEEDS_A_LOOK:
             said += " " + " ".join(sentences(framing.reasons)[:2])
         self._why.setText(said)
+        self._show_differing()
         parts = []
         for each in doc.masters:
             verdicts = [f.verdict for s in doc.shots if (f := doc.framing(s.id, each.id))]

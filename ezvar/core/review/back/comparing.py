@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from itertools import zip_longest
 from typing import Literal
 
 import numpy as np
 
-from ezvar.core.framing import Window, pane_picture_size, pane_window
-from ezvar.core.model import Document, Framing, Master, Pane, Shot
+from ezvar.core.framing import Window, key_at, pane_picture_size, pane_window
+from ezvar.core.model import Document, Framing, Keyframe, Master, Pane, Shot
 
 from ..decision import digest, is_as, same
 from .returned import Returned
@@ -89,6 +90,29 @@ def overlap(doc: Document, ours: Framing, theirs: Framing) -> float:
     frames = np.unique(np.linspace(0, shot.frames - 1, _MOMENTS).round().astype(int))
     pairs = list(zip_longest(ours.panes, theirs.panes))
     return float(np.mean([_panes(doc, shot, master, frames, *pair) for pair in pairs]))
+
+
+def halfway(ours: Framing, theirs: Framing) -> Framing:
+    """Our framing with windows in the middle between ours and theirs, at the keyframes of both; zooms in equal ratios.
+
+    Raises `ValueError` where they do not have the same panes.
+    """
+    if len(ours.panes) != len(theirs.panes) or any(
+        a.rect != b.rect or a.shot != b.shot for a, b in zip(ours.panes, theirs.panes, strict=True)
+    ):
+        raise ValueError("there is nothing halfway between other panes")
+    panes = []
+    for one, other in zip(ours.panes, theirs.panes, strict=True):
+        frames = sorted({k.frame for pane in (one, other) for k in pane.keys})
+        panes.append(replace(one, keys=tuple(_between(key_at(one, n), key_at(other, n)) for n in frames)))
+    return replace(ours, panes=tuple(panes), decided="from review", verdict="open")
+
+
+def _between(one: Keyframe, other: Keyframe) -> Keyframe:
+    return replace(
+        one, cx=(one.cx + other.cx) / 2, cy=(one.cy + other.cy) / 2, angle=(one.angle + other.angle) / 2,
+        zoom=math.sqrt(one.zoom * other.zoom), bend=0.5,
+    )  # fmt: skip
 
 
 def _panes(

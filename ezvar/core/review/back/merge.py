@@ -99,11 +99,16 @@ def merge(
                 files += foreign
                 continue
             taken.append(each.theirs)
-        exchanged.append(Exchanged(each.theirs.shot, each.theirs.master, digest(each.theirs)))
+        exchanged.append(exchanged_with(each.theirs))
     files = sorted(set(files))
     problems += [f"{readable(f)} was not opened, and what names it not taken: it is not this project's." for f in files]
     same = sum(each.state == "same" for each in compared)
     return Taken(tuple(taken), tuple(exchanged), tuple(conflicts), same, tuple(problems), tuple(files))
+
+
+def exchanged_with(theirs: Framing) -> Exchanged:
+    """That both sides have had a decision of theirs, whether it was taken or not: what differs from it is ours."""
+    return Exchanged(theirs.shot, theirs.master, digest(theirs))
 
 
 def merge_projects(ours: Document, base: Document, theirs: Document) -> Taken:
