@@ -26,6 +26,7 @@ from ezvar.core.review import (
     compare,
     decisions_schema,
     edl_texts,
+    halfway,
     overlap,
     planned_handoff,
     returned_of,
@@ -377,3 +378,18 @@ def test_windows_that_share_half_of_themselves_overlap_by_a_third(planned):
     width = next(crop_windows(planned, master)).window.width / planned.lock.width
     one, other = (edits_of(planned.framing(shot.id, master.id), cx) for cx in (0.4, 0.4 + width / 2))
     assert overlap(planned, one, other) == pytest.approx(1 / 3, abs=0.01)
+
+
+def test_halfway_lies_in_the_middle_of_both_whoever_is_first(planned):
+    shot, master = planned.shots[0], planned.masters[0]
+    framing = planned.framing(shot.id, master.id)
+    one = replace(framing, panes=(Pane((Keyframe(0, 0.3), Keyframe(10, 0.5))),))
+    other = replace(framing, panes=(Pane((Keyframe(0, 0.5, zoom=4.0, angle=8.0),)),), verdict="agreed")
+    there, back = halfway(one, other), halfway(other, one)
+    assert [(k.frame, k.cx, k.zoom, k.angle) for k in there.panes[0].keys] == [(0, 0.4, 2.0, 4.0), (10, 0.5, 2.0, 4.0)]
+    assert [replace(k, ease="both") for k in there.panes[0].keys] == [
+        replace(k, ease="both") for k in back.panes[0].keys
+    ]
+    assert (there.decided, back.verdict) == ("from review", "open")
+    with pytest.raises(ValueError, match="other panes"):
+        halfway(one, replace(other, panes=other.panes * 2))
