@@ -30,6 +30,7 @@ from ezvar.core.review import (
     overlap,
     planned_handoff,
     returned_of,
+    seen_from_ours,
     take,
     timeline_of,
 )
@@ -393,3 +394,12 @@ def test_halfway_lies_in_the_middle_of_both_whoever_is_first(planned):
     assert (there.decided, back.verdict) == ("from review", "open")
     with pytest.raises(ValueError, match="other panes"):
         halfway(one, replace(other, panes=other.panes * 2))
+
+
+def test_where_theirs_stands_in_ours_is_told_in_parts_of_our_window(planned):
+    shot, master = planned.shots[0], planned.masters[0]
+    one, other = (edits_of(planned.framing(shot.id, master.id), cx) for cx in (0.4, 0.5))
+    place = seen_from_ours(planned, one, other, 3)
+    width = next(crop_windows(planned, master)).window.width / planned.lock.width
+    assert (place.x, place.y, place.width, place.height) == pytest.approx((0.1 / width, 0, 1, 1), abs=1e-6)
+    assert seen_from_ours(planned, one, replace(other, panes=other.panes * 2), 3) is None

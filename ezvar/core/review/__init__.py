@@ -1,6 +1,6 @@
 """Decisions out to the team as open files, and back in."""
 
-from .back.comparing import STATES, Compared, State, compare, halfway, overlap, returned_of
+from .back.comparing import STATES, Compared, State, compare, halfway, overlap, returned_of, seen_from_ours
 from .back.merge import Side, Taken, exchanged_with, merge, merge_projects, read_return, take
 from .back.returned import Returned, read_timeline
 from .out.cuts_handoff import CUTS_KINDS, CutsKind, write_cuts
@@ -37,6 +37,7 @@ __all__ = [
     "read_return",
     "read_timeline",
     "returned_of",
+    "seen_from_ours",
     "take",
     "timeline_of",
     "window_rows",

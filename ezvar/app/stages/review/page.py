@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter
+from PyQt6.QtGui import QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from ezvar.app.commands import Workbench
@@ -15,9 +15,10 @@ from ezvar.app.session.jobs import later
 from ezvar.app.session.session import Session
 from ezvar.app.viewer.made_pictures import MadePictures, made_pictures, wanted_picture
 from ezvar.app.viewer.pictures import Viewer
+from ezvar.app.viewer.well_drawing import scaled
 from ezvar.core.framing import NEEDS_A_LOOK, framed, sentences
-from ezvar.core.model import Master, Shot, doubt
-from ezvar.core.review import overlap
+from ezvar.core.model import Framing, Master, Shot, doubt
+from ezvar.core.review import overlap, seen_from_ours
 
 from ..stage import Page
 from . import commands
@@ -104,7 +105,9 @@ class _Cells(QStyledItemDelegate):
                 image.setDevicePixelRatio(self._stage.view.devicePixelRatioF())
                 painter.drawImage(box.topLeft(), image)
         right, foot = box.right() + 84, box.bottom() - 10
-        if (shot.id, master.id) in self._stage.tools.exchange.differing:
+        theirs = self._stage.tools.exchange.differing.get((shot.id, master.id))
+        if theirs is not None:
+            self._their_window(painter, box, framing, theirs, shot.frames // 2)
             painter.setFont(theme.sans(13))
             painter.setPen(theme.PROBLEM)
             differs = QRectF(box.right() + 10, box.top() + 4, 90, 20)
@@ -124,6 +127,20 @@ class _Cells(QStyledItemDelegate):
         painter.drawText(QRectF(box.right() + 10, foot - 10, 60, 20), Qt.AlignmentFlag.AlignVCenter, "open")
         if figure >= NEEDS_A_LOOK:
             pip(painter, box.right() + 40, foot - 24, figure)
+
+    def _their_window(self, painter: QPainter, box: QRectF, ours: Framing, theirs: Framing, frame: int) -> None:
+        """Their window, dashed, over our result."""
+        place = seen_from_ours(self._stage.session.project.document, ours, theirs, frame)
+        if place is None:
+            return
+        painter.save()
+        painter.setClipRect(box.adjusted(-2, -2, 2, 2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        window = scaled(QRectF(place.x, place.y, place.width, place.height), box)
+        for colour, style in ((theme.WELL, Qt.PenStyle.SolidLine), (theme.WELL_INK, Qt.PenStyle.DashLine)):
+            painter.setPen(QPen(colour, 2, style))
+            painter.drawRect(window)
+        painter.restore()
 
     def editorEvent(
         self, event: QEvent | None, model: object, option: QStyleOptionViewItem, index: QModelIndex

@@ -10,7 +10,7 @@ from typing import Literal
 import numpy as np
 
 from ezvar.core.framing import Window, key_at, pane_picture_size, pane_window
-from ezvar.core.model import Document, Framing, Keyframe, Master, Pane, Shot
+from ezvar.core.model import Document, Framing, Keyframe, Master, Pane, Rect, Shot
 
 from ..decision import digest, is_as, same
 from .returned import Returned
@@ -90,6 +90,21 @@ def overlap(doc: Document, ours: Framing, theirs: Framing) -> float:
     frames = np.unique(np.linspace(0, shot.frames - 1, _MOMENTS).round().astype(int))
     pairs = list(zip_longest(ours.panes, theirs.panes))
     return float(np.mean([_panes(doc, shot, master, frames, *pair) for pair in pairs]))
+
+
+def seen_from_ours(doc: Document, ours: Framing, theirs: Framing, frame: int) -> Rect | None:
+    """Where the window of theirs stands in ours at a frame of the shot: fractions of our window, upright boxes of
+    turned ones. ``None`` where either has several panes."""
+    if len(ours.panes) > 1 or len(theirs.panes) > 1:
+        return None
+    shot, master = doc.shot(ours.shot), doc.master(ours.master)
+    size = pane_picture_size(doc, shot, ours.panes[0])
+    own, other = (pane_window(framing.panes[0], master, size, frame) for framing in (ours, theirs))
+    box = other.bounds()
+    left, top = other.cx - box.width / 2, other.cy - box.height / 2
+    return Rect(
+        (left - own.left) / own.width, (top - own.top) / own.height, box.width / own.width, box.height / own.height
+    )
 
 
 def halfway(ours: Framing, theirs: Framing) -> Framing:
