@@ -16,7 +16,9 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PyQt6.QtCore import QCoreApplication
 from PyQt6.QtGui import QPainter
+from PyQt6.QtWidgets import QDialog
 
+from ezvar.app.stages.review.handoff_dialog import HandoffDialog
 from ezvar.app.window.main import make_application
 from ezvar.app.window.main_window import MainWindow
 from ezvar.core.framing import picture_size, with_key
@@ -34,6 +36,16 @@ def settle(window: MainWindow, seconds: float = 1.5) -> None:
         time.sleep(0.005)
     for _ in range(20):  # the last job to end lets the layout move once more
         QCoreApplication.processEvents()
+
+
+def save_with(window: MainWindow, dialog: QDialog, left: int, top: int, file: Path) -> None:
+    """A picture of the window with a dialog, which is a window of its own, in front of it."""
+    picture = window.grab()
+    painter = QPainter(picture)
+    painter.drawPixmap(left, top, dialog.grab())
+    painter.drawRect(left, top, dialog.width(), dialog.height())
+    painter.end()
+    picture.save(str(file))
 
 
 def shoot_states(window: MainWindow, folder: Path) -> None:
@@ -55,12 +67,7 @@ def shoot_states(window: MainWindow, folder: Path) -> None:
     settle(window)
     dialog.panes.colour.choose("#7a4a22")
     settle(window)
-    picture = window.grab()
-    painter = QPainter(picture)  # the dialog stands beside, as a window of its own
-    painter.drawPixmap(8, 76, dialog.grab())
-    painter.drawRect(8, 76, dialog.width(), dialog.height())
-    painter.end()
-    picture.save(str(folder / "panes.png"))
+    save_with(window, dialog, 8, 76, folder / "panes.png")
     dialog.close()
     session.at.go(shots[6].start + 70)
     settle(window)
@@ -111,6 +118,12 @@ def main() -> None:
         window.session.at.go_to_shot(doc.shots[place])
         window.run(f"review.{verdict}")
     shoot("review", doc.shots[5].start)
+    window.run("review.write")
+    dialog = window.findChild(HandoffDialog)
+    dialog.folder.setText("lantern night, handoff")
+    settle(window)
+    save_with(window, dialog, 280, 100, folder / "handoff.png")
+    dialog.close()
     shoot("output", 0)
     window.session.project.history.mark_saved(window.session.project.document)
     window.session.files.open(DEMO_TIMELINE)
