@@ -30,7 +30,7 @@ def in_time(doc: Document, track: CaptionTrack, caption: Caption) -> Iterator[tu
     limits, rate = track.limits, doc.lock.rate
     if caption.words == TO_WRITE:
         yield "not written", NOT_WRITTEN
-    letters = sum(not sign.isspace() for sign in caption.text)
+    letters = len("".join(caption.text.split()))
     quick = 1000 * letters / caption.length
     if quick > limits.letters_a_second:
         yield "too quick", f"{quick:.0f} letters a second; {limits.letters_a_second:g} can be read."
