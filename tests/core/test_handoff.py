@@ -101,6 +101,12 @@ def test_a_table_that_a_spreadsheet_saved_again_changes_what_was_changed_alone(p
     table.writerows(rows)
     back.write_text(out.getvalue())
     assert len(take(doc, back).problems) == 2
+    text = back.read_text()
+    back.write_text(text.replace(rows[-1]["Master id"], "elsewhere"))
+    assert "1 other master," in " ".join(take(doc, back).problems)
+    back.write_text(text.replace(rows[-1]["Master id"], "elsewhere").replace(first["Master id"], "elsewhere"))
+    with pytest.raises(TimelineError, match="no master of this project"):
+        take(doc, back)
     back.write_text("Shot,Name\n1,a\n")
     with pytest.raises(TimelineError, match="no column"):
         take(doc, back)

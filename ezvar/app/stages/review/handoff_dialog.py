@@ -102,7 +102,7 @@ class HandoffDialog(QDialog):
         planned = planned_handoff(doc, folder or ".", asked) if asked.masters else None
         for name, what in planned.listed() if planned else ():
             there = bool(folder) and (Path(folder) / name).exists()
-            said = f"{what} Made anew: it is there." if there else what
+            said = f"{what} It is there, and made anew only if it is as it was written." if there else what
             self.files.addTopLevelItem(QTreeWidgetItem([readable(name), said]))
         self.files.resizeColumnToContents(0)
         self.told.setText(" ".join(planned.told) if planned else "")

@@ -93,7 +93,14 @@ def read_table(path: str | os.PathLike[str], doc: Document) -> list[Returned]:
             rows[_text(row, "Master id"), _text(row, "Shot id")].append(row)
     except csv.Error as error:
         raise TimelineError(f"it is no table ({error})", file=path, remedy=_REMEDY) from error
-    return [_of_master(doc, master.id, rows) for master in doc.masters if any(m == master.id for m, _ in rows)]
+    named = {master for master, _ in rows}
+    found = [_of_master(doc, master.id, rows) for master in doc.masters if master.id in named]
+    if named and not found:
+        raise TimelineError("it is about no master of this project", file=path, remedy=_REMEDY)
+    if found and (unknown := named - {master.id for master in doc.masters}):
+        said = f"The table has rows about {len(unknown)} other master{'s' if len(unknown) > 1 else ''}, left out."
+        found[0] = replace(found[0], problems=(*found[0].problems, said))
+    return found
 
 
 def _cells(line: str, separator: str) -> list[str]:
