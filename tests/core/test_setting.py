@@ -247,3 +247,12 @@ def test_languages_are_told_by_their_small_words_and_scripts():
     assert language_of(["紙灯籠の夜"]) == "ja"
     assert language_of(["الفوانيس تنزل"]) == "ar"
     assert language_of(["xyzzy"]) == "en"
+
+
+@pytest.mark.parametrize("size", [0.04, 0.05, 0.06])
+def test_a_japanese_word_is_not_parted_between_its_sign_and_what_ends_it(size):
+    caption = Caption("c", 0, 2000, (Span("今夜はみんなで川まで提灯を運び、雨が降らなければ歌います。"),))
+    for shape in ((1080, 1350), (1080, 1920), (1080, 1080)):
+        laid = lay_out(wanted(caption, CaptionStyle(size=size), Differing("c", "m"), "ja"), *shape)
+        assert len(laid.lines) > 1
+        assert not any(line.text.endswith(("運", "降", "歌")) for line in laid.lines)

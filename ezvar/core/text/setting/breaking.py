@@ -120,7 +120,7 @@ def _close(before: str, after: str) -> float:
     kinds = [unicodedata.name(sign, "").split(" ")[0] for sign in (before[-1], after[0])]
     if kinds[0] == kinds[1] == "KATAKANA" or kinds == ["KATAKANA-HIRAGANA", "KATAKANA"]:
         return FORBIDDEN / 2
-    if after[0] in _JAPANESE_PARTICLES:
+    if after[0] in _JAPANESE_PARTICLES or kinds == ["CJK", "HIRAGANA"]:  # the end of the word that the sign begins
         return FORBIDDEN / 2
     return _HANGS if kinds[0] == kinds[1] else _SHORT
 
