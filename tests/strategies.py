@@ -9,8 +9,10 @@ from hypothesis import strategies as st
 from ezvar.core.model import (
     EASES,
     LEAST_BEND,
+    Anchoring,
     Arrangement,
     Backdrop,
+    Beside,
     Caption,
     CaptionStyle,
     CaptionTrack,
@@ -182,6 +184,7 @@ def documents(draw: st.DrawFn, max_shots: int = 5) -> Document:
         lock, tuple(shots), chosen, decided, exchanged, drawn=drawn,
         tracks=(track,), styles=styles, differing=differing,
         titles=(Title("t1", "label", 0, 1, (draw(names) + "x",), TitleDesign(angle=draw(st.floats(-9, 9)))),),
+        anchorings=(Anchoring("layer 2 0 x", "left", None, draw(st.floats(0, 0.45)), beside=Beside("t1", "below")),),
         placed=tuple(Placed("t1", m.id, draw(fractions), scale=2) for m in chosen),
     )  # fmt: skip
 

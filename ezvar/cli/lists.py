@@ -87,7 +87,7 @@ def _check(options: argparse.Namespace, cancel: CancelToken) -> int:
     doc = load_project(options.project)
     analysis = kept_analysis(doc, default_cache(DEMO_SEEN))
     found = problems(doc, analysis)
-    captions = CaptionChecks().all(doc, analysis, layers_taken(doc))
+    captions = CaptionChecks().all(doc, analysis, layers_taken(doc).rects)
     if options.json:
         print(json.dumps({"problems": found, "captions": [problem_values(doc, each) for each in captions]}))
     else:

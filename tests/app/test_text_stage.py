@@ -6,6 +6,9 @@ import shlex
 import sys
 from dataclasses import replace
 
+import cv2
+import numpy as np
+import opentimelineio as otio
 import pytest
 from PyQt6.QtCore import QPointF, QSize, Qt
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
@@ -14,11 +17,12 @@ from ezvar.app.stages.text.dialogs import FindDialog, SpreadDialog, TrackDialog
 from ezvar.app.stages.text.taking_dialog import TakingDialog
 from ezvar.app.viewer.made_pictures import wanted_picture
 from ezvar.core import edits
-from ezvar.core.model import Beside
+from ezvar.core.model import Beside, Master
 from ezvar.core.text import STYLES, CaptionChecks, read_captions, service_named
 from ezvar.core.text.setting.type import FOLDER
 
 from ..driving import ALT, CTRL, LEFT, SHIFT, button, click, drag, press, rest
+from ..timelines import clip, track
 
 SRT = """1
 00:00:00,200 --> 00:00:01,600
@@ -362,3 +366,55 @@ def test_small_pictures_are_named_by_all_that_they_show_and_drawn_by_the_one_dra
     press(qtbot, text, Qt.Key.Key_5, CTRL)
     looked(qtbot, text)
     assert text.pages["review"].view.isVisible()
+
+
+def test_a_layer_of_the_lock_is_anchored_with_what_stays_with_it(window, qtbot, edit, tmp_path):
+    """A bar, and a writing on it, of which the upper one is clicked."""
+    for name, box in (("bar", (20, 140, 150, 164)), ("writing", (40, 146, 120, 158))):
+        picture = np.zeros((180, 320, 4), np.uint8)
+        picture[box[1] : box[3], box[0] : box[2]] = 255
+        cv2.imwrite(str(tmp_path / f"{name}.png"), picture)
+    timeline = otio.schema.Timeline("t")
+    timeline.tracks.extend(
+        track(clip(n, str(f), 0, 80))
+        for n, f in (("edit", edit), ("bar", tmp_path / "bar.png"), ("writing", tmp_path / "writing.png"))
+    )
+    otio.adapters.write_to_file(timeline, str(tmp_path / "t.otio"))
+    window.session.files.open(tmp_path / "t.otio")
+    rest(qtbot, window)
+    window.desk.analysing.add_masters([Master("tall", "9:16", 180, 320)])
+    rest(qtbot, window)
+    session, page = window.session, window.pages["text"]
+    session.at.set_stage("text")
+    looked(qtbot, window)
+    master = session.project.document.masters[-1]
+
+    def boxes():
+        looked(qtbot, window)
+        places = {layer.name: rect for layer, rect in window.desk.text_checks.layers_in(master)}
+        return places["bar"], places["writing"]
+
+    before = boxes()
+    place = session.project.document.masters.index(master)
+    box = page.board.boxes()[place]
+    bar, writing = before
+    spot = box.topLeft() + QPointF((writing.x + writing.width / 2) * box.width(), (writing.y + 0.01) * box.height())
+    qtbot.mouseClick(page.board, LEFT, pos=spot.toPoint())
+    assert "Layer of the lock “writing”" in page.board._said()
+    assert page.layer.isVisible()
+    assert not page.title.isVisible()
+    choose(page.layer.down, "top")
+    page.layer.margin.setValue(10)
+    after = boxes()
+    assert after[0].y == pytest.approx(0.1, abs=0.002)
+    assert after[1].y - after[0].y == pytest.approx(writing.y - bar.y)
+    assert session.project.history.undo_label == "Anchor writing"
+    press(qtbot, window, Qt.Key.Key_PageDown, ALT)
+    moved = boxes()
+    assert moved[0].y > after[0].y
+    assert moved[1].y - after[1].y == pytest.approx(moved[0].y - after[0].y)
+    assert [page.layer.beside.itemText(k) for k in range(page.layer.beside.count())] == ["nothing"]
+    choose(page.layer.down, "")
+    page.layer.margin.setValue(5)
+    press(qtbot, window, Qt.Key.Key_Z, CTRL)
+    assert session.project.document.anchorings[0].margin == 0.1

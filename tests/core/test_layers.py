@@ -16,10 +16,10 @@ from ezvar.core.compose import LockPictures
 from ezvar.core.lock import LockReader, not_drawn, take_lock
 from ezvar.core.media import ColourTags, Planes, laid_over
 from ezvar.core.media.cel import Cel
-from ezvar.core.model import Layer, Master, Placement, Rect, Source, Wipe, layer_key
+from ezvar.core.model import DESIGNS, Beside, Layer, Master, Placement, Rect, Source, Title, Wipe, layer_key
 from ezvar.core.problems import problems
 from ezvar.core.review.out.clips import media_reference
-from ezvar.core.text import SAFE, fit
+from ezvar.core.text import SAFE, fit, title_laid_out
 from ezvar.demo import DEMO_PROJECT
 
 from ..media import make_movie, number_in
@@ -204,7 +204,7 @@ def test_layers_that_lie_against_each_other_stay_together_and_are_placed_by_hand
     doc = replace(doc, lock=lock)
 
     def places(doc):
-        return [compose.layers_taken(doc)[layer_key(each), TALL.id] for each in doc.lock.layers]
+        return [compose.layers_taken(doc).rects[layer_key(each), TALL.id] for each in doc.lock.layers]
 
     before = places(doc)
     scale = before[0].width / (130 / 320)
@@ -216,8 +216,45 @@ def test_layers_that_lie_against_each_other_stay_together_and_are_placed_by_hand
     assert after[1].x - after[0].x == pytest.approx((before[1].x - before[0].x) / 2)
     assert after[2] == before[2]
     hidden = edits.place_items(doc, [layer_key(bar)], [TALL.id], lambda p: replace(p, hidden=True))
-    assert set(compose.layers_taken(hidden)) & {(layer_key(n), TALL.id) for n in doc.lock.layers[:2]} == set()
+    assert set(compose.layers_taken(hidden).rects) & {(layer_key(n), TALL.id) for n in doc.lock.layers[:2]} == set()
     assert changed(hidden, 30, TALL)[0][160:].max() == 0
+
+
+def test_a_layer_stands_where_it_is_anchored_and_as_in_the_edit_in_its_own_shape(folder):
+    """At a side, beside a title, in the free band, with a title beside it; never in a circle."""
+    doc = edit(folder, clip("layer", "card.png", 0, 60))
+    item = layer_key(doc.lock.layers[0])
+
+    def place(doc, master=TALL):
+        return compose.layers_taken(doc).rects[item, master.id]
+
+    def anchored(doc, **values):
+        return edits.anchor_layer(doc, item, lambda a: replace(a, **values))
+
+    first = place(doc)
+    high = anchored(doc, across="right", down="top", margin=0.1)
+    assert place(high).y == pytest.approx(0.1)
+    assert place(high).x + place(high).width == pytest.approx(0.9)
+    assert place(high).width == pytest.approx(first.width)
+    assert place(high, WIDE) == place(doc, WIDE)
+    assert extent(changed(high, 30, TALL)[0])[1] == pytest.approx(32, abs=2)
+    assert anchored(high, across=None, down=None, margin=None) == doc
+    title = Title("t", "title", 0, 60, ("Here",), DESIGNS["title"])
+    doc = replace(doc, titles=(title,))
+    beside = anchored(doc, beside=Beside("t", "below"), margin=0.02)
+    block = title_laid_out(beside, title, TALL).rect
+    assert place(beside).y * 320 == pytest.approx(block.y + block.height + 0.02 * 180)
+    with pytest.raises(ValueError, match="stands beside"):
+        edits.stand_beside(beside, "t", Beside(item))
+    turned = replace(beside, titles=(replace(title, beside=Beside(item)),))  # from a file: it ends
+    assert place(turned).height == pytest.approx(first.height)
+    assert edits.remove_title(beside, "t").anchorings[0].beside is None
+    gone = edits.place_items(beside, ["t"], ["tall"], lambda p: replace(p, hidden=True))
+    assert place(gone) == place(anchored(doc, margin=0.02))
+    whole = replace(TALL, start="whole")
+    banded = anchored(replace(doc, masters=(WIDE, whole)), down="foot", band=True)
+    below = place(banded, whole)
+    assert below.y + below.height / 2 == pytest.approx((1 + (1 + 180 * 180 / 320 / 320) / 2) / 2, abs=0.01)
 
 
 def test_what_cannot_be_drawn_is_said_with_its_shots(folder):

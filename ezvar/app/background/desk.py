@@ -30,7 +30,7 @@ class Desk:
         self.of_shot = KnownOfShot(session)
         self.text_checks = TextChecks(session)
         self.text_work = TextWork(session, self.text_checks)
-        self.title_work = TitleWork(session, self.text_work, self.analysing.frame_missing)
+        self.title_work = TitleWork(session, self.text_work, self.text_checks, self.analysing.frame_missing)
 
     def _begin_with_default_set(self) -> None:
         project = self.session.project

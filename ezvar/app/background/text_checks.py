@@ -9,7 +9,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ezvar.app.session.jobs import Job
 from ezvar.app.session.session import Session
-from ezvar.core.compose import layers_taken
+from ezvar.core.compose import LayersTaken, layers_taken, places_depend_on
 from ezvar.core.model import Document, Layer, Master, Rect, layer_key
 from ezvar.core.text import CaptionChecks, CaptionProblem, Taken, places_of
 
@@ -29,7 +29,7 @@ class TextChecks(QObject):
         self._by: dict[str, tuple[CaptionProblem, ...]] = {}
         self._of: tuple[Any, ...] = ()
         self._taken_of: tuple[Any, ...] = ()
-        self._taken_now: Taken = {}
+        self._taken_now = LayersTaken({}, {})
         self._job: Job | None = None
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -44,8 +44,8 @@ class TextChecks(QObject):
         if doc is None or not (doc.tracks or doc.titles or doc.lock.layers):
             return ()
         return (
-            doc.tracks, doc.titles, doc.title_lane, doc.placed, doc.styles, doc.differing, doc.masters, doc.framings,
-            doc.shots, doc.lock, doc.textless, doc.textless_shots, self._session.media.analysis,
+            doc.tracks, doc.titles, doc.title_lane, doc.placed, doc.anchorings, doc.styles, doc.differing, doc.masters,
+            doc.framings, doc.shots, doc.lock, doc.textless, doc.textless_shots, self._session.media.analysis,
         )  # fmt: skip
 
     def look(self) -> None:
@@ -80,21 +80,25 @@ class TextChecks(QObject):
 
     def _taken(self, doc: Document) -> Taken:
         """What layers of the lock take up of masters' frames; looked at again only where that may have changed."""
-        of = doc.lock, doc.masters, doc.placed
+        of = places_depend_on(doc)
         if not _same(of, self._taken_of):
-            self._taken_of, self._taken_now = of, layers_taken(doc) if doc.lock.layers else {}
-        return self._taken_now
+            self._taken_of, self._taken_now = of, layers_taken(doc)
+        return self._taken_now.rects
 
     def place_of(self, item: str, master: Master) -> Rect | None:
         """What a layer of the lock, by its key, takes up of a master's frame, as far as that is known."""
-        return places_of(self._taken_now)(item, master)
+        return places_of(self._taken_now.rects)(item, master)
+
+    def group_of(self, layer: Layer) -> str:
+        """By which key a layer of the lock is placed with those that stay together with it, as far as that is known."""
+        return self._taken_now.groups.get(layer_key(layer), layer_key(layer))
 
     def layers_in(self, master: Master) -> Iterator[tuple[Layer, Rect]]:
         """The layers of the lock that are on at the playhead, the lowest first, with what they take up of a master's
         frame."""
         doc, frame = self._session.project.document, self._session.at.frame
         for layer in doc.lock.layers:
-            rect = self._taken_now.get((layer_key(layer), master.id))
+            rect = self._taken_now.rects.get((layer_key(layer), master.id))
             if layer.start <= frame < layer.end and rect is not None:
                 yield layer, rect
 
@@ -126,10 +130,10 @@ class TextChecks(QObject):
         """What is wrong with the present caption in the document as it is now, in any master."""
         present, doc = self._session.at.caption, self._session.project.doc
         if doc is not None and (title := self._session.at.title) is not None:
-            return tuple(self.checks.of_title(doc, title, self._session.media.analysis, self._taken_now))
+            return tuple(self.checks.of_title(doc, title, self._session.media.analysis, self._taken_now.rects))
         if present is None or doc is None:
             return ()
-        return tuple(self.checks.of_caption(doc, *present, self._session.media.analysis, self._taken_now))
+        return tuple(self.checks.of_caption(doc, *present, self._session.media.analysis, self._taken_now.rects))
 
 
 def _same(a: tuple[Any, ...], b: tuple[Any, ...]) -> bool:

@@ -1,4 +1,4 @@
-"""Titles: what is done to the present one, and where titles and layers of the lock stand in the active master."""
+"""Titles: what is done to the present one, and where titles and layers of the lock stand in the masters."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from ezvar.core.framing import picture_size
 from ezvar.core.lock import Conformed
 from ezvar.core.model import (
     DESIGNS,
+    Anchoring,
     Beside,
     Document,
     Placed,
@@ -25,6 +26,7 @@ from ezvar.core.model import (
 )
 from ezvar.core.text import Writing, textless_version, titled_anew, writing_in
 
+from .text_checks import TextChecks
 from .text_work import TextWork
 
 _FIRST: dict[TitleKind, tuple[str, ...]] = {
@@ -37,8 +39,8 @@ _SECONDS = 3
 class TitleWork:
     """Changes titles, each change a step of undo."""
 
-    def __init__(self, session: Session, text: TextWork, frame_missing: Callable[[], None]) -> None:
-        self._session, self._text, self._frame_missing = session, text, frame_missing
+    def __init__(self, session: Session, text: TextWork, checks: TextChecks, frame_missing: Callable[[], None]) -> None:
+        self._session, self._text, self._checks, self._frame_missing = session, text, checks, frame_missing
 
     @property
     def present(self) -> Title | None:
@@ -93,22 +95,41 @@ class TitleWork:
         self.change("Design", lambda t: replace(t, design=replace(t.design, **values)), ("design", *values))
 
     def others(self) -> list[tuple[str, str]]:
-        """Titles and layers of the lock that the present title may stand beside, those that are on with it, with what
-        they are called."""
-        title, doc = self.present, self._session.project.doc
-        if title is None or doc is None:
+        """Titles and layers of the lock that the present title or layer may stand beside, those that are on with it,
+        with what they are called."""
+        present, doc = self.present or self._session.at.layer, self._session.project.doc
+        if present is None or doc is None:
             return []
-        on = [(t.id, t.called, t.start, t.end) for t in doc.titles if t.id != title.id]
-        on += [(layer_key(n), n.name, n.start, n.end) for n in doc.lock.layers]
-        chosen = title.beside.item if title.beside is not None else ""
+        on = [(t.id, t.called, t.start, t.end) for t in doc.titles if t != present]
+        on += [(layer_key(n), n.name, n.start, n.end) for n in doc.lock.layers if self._checks.group_of(n) != self.item]
+        beside = present.beside if isinstance(present, Title) else self.anchoring().beside
+        chosen = beside.item if beside is not None else ""
         return [(item, called) for item, called, start, end in on
-                if item == chosen or (start < title.end and title.start < end)]  # fmt: skip
+                if item == chosen or (start < present.end and present.start < end)]  # fmt: skip
 
     def stand_beside(self, item: str, side: Side) -> None:
-        """Let the present title stand at a side of another item; by itself where none is named."""
-        title, beside = self._free(), Beside(item, side) if item else None
+        """Let the present title or layer stand at a side of another item; by itself where none is named."""
+        beside = Beside(item, side) if item else None
+        if self.present is None:
+            self.anchor(beside=beside)
+            return
+        title = self._free()
         if title is not None and title.beside != beside:
             self._text.edit(f"Beside, {title.called}", lambda d: edits.stand_beside(d, title.id, beside))
+
+    def anchoring(self) -> Anchoring:
+        """To what the present layer of the lock is anchored."""
+        doc = self._session.project.doc
+        return Anchoring("") if doc is None or not self.item else doc.anchoring(self.item)
+
+    def anchor(self, **values: Any) -> None:
+        """Change to what the present layer of the lock is anchored in all masters, by the names of `Anchoring`."""
+        item, layer = self.item, self._session.at.layer
+        if layer is not None:
+            self._text.edit(
+                f"Anchor {layer.name}", lambda d: edits.anchor_layer(d, item, lambda a: replace(a, **values)),
+                ("anchor", *values),
+            )  # fmt: skip
 
     def use_design(self, design: TitleDesign) -> None:
         self.change("Design", lambda t: replace(t, design=design))
@@ -186,9 +207,10 @@ class TitleWork:
 
     @property
     def item(self) -> str:
-        """The title or layer of the lock that is placed, as `Placed` names it; empty for none."""
+        """The title or layer of the lock, by the first of its group, that is placed, as `Placed` names it; empty for
+        none."""
         title, layer = self._session.at.title, self._session.at.layer
-        return title.id if title is not None else layer_key(layer) if layer is not None else ""
+        return title.id if title is not None else self._checks.group_of(layer) if layer is not None else ""
 
     @property
     def called(self) -> str:

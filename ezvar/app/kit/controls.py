@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from typing import Any
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QAction, QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QAbstractButton,
+    QComboBox,
     QDoubleSpinBox,
     QFrame,
     QGridLayout,
@@ -90,6 +92,29 @@ def spin(low: float, high: float, digits: int, suffix: str = "") -> QDoubleSpinB
         line.returnPressed.connect(made.clearFocus)
     made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
     return made
+
+
+def number(
+    name: str, low: float, high: float, digits: int, suffix: str, changed: Callable[[float], object]
+) -> QDoubleSpinBox:
+    """A field for a number with its accessible name, that tells each change."""
+    field = spin(low, high, digits, suffix)
+    field.setAccessibleName(name)
+    field.setToolTip(name)
+    field.setSingleStep(0.1 if digits else 1)
+    field.valueChanged.connect(changed)
+    return field
+
+
+def choice(name: str, choices: Sequence[tuple[object, str]], chosen: Callable[[Any], object]) -> QComboBox:
+    """A list of values to choose from, as they are called, that tells which the user chose."""
+    box = QComboBox()
+    box.setAccessibleName(name)
+    box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+    for value, said in choices:
+        box.addItem(said, value)
+    box.activated.connect(lambda _: chosen(box.currentData()))
+    return box
 
 
 def fields(grid: QGridLayout, first: int, named: Sequence[tuple[str, QWidget]]) -> None:

@@ -42,8 +42,8 @@ def wanted_picture(doc: Document, master: Master, frame: int, size: QSize) -> Wa
     shot, titles = doc.shot_at(frame), tuple(titles_at(doc, master, frame))
     depends = (
         frame, (master.width, master.height), master.backdrop, doc.framing(shot.id, master.id), shot.uses,
-        doc.is_textless(shot.id), titles, doc.placed,
-        doc.titles if any(t.beside is not None for t in titles) else (),
+        doc.is_textless(shot.id), titles, doc.placed, doc.anchorings,
+        doc.titles if doc.anchorings or any(t.beside is not None for t in titles) else (),
         tuple(asked_of(doc, track, caption, master) for track, caption in shown_at(doc, master, frame)),
         size.width(), size.height(),
     )  # fmt: skip

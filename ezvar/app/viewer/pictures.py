@@ -126,8 +126,8 @@ def _read_alike(doc: Document, seen: Document) -> bool:
     return all(
         a is b
         for a, b in (
-            (doc.shots, seen.shots), (doc.lock, seen.lock), (doc.placed, seen.placed), (doc.textless, seen.textless),
-            (doc.textless_shots, seen.textless_shots),
+            (doc.shots, seen.shots), (doc.textless, seen.textless), (doc.textless_shots, seen.textless_shots),
+            *zip(compose.places_depend_on(doc), compose.places_depend_on(seen), strict=True),
         )
     )  # fmt: skip
 

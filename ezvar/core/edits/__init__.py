@@ -41,7 +41,7 @@ from .masters import add_master, change_master, duplicate_master, move_master, r
 from .relocking import Carried, Match, carry
 from .review import set_exchanged, set_played, set_verdict, take_decisions
 from .textless import link_textless, use_textless
-from .titles import place_items, put_title, remove_title, retime_title, set_title_lane, stand_beside
+from .titles import anchor_layer, place_items, put_title, remove_title, retime_title, set_title_lane, stand_beside
 
 __all__ = [
     "Carried",
@@ -50,6 +50,7 @@ __all__ = [
     "add_cut",
     "add_master",
     "add_track",
+    "anchor_layer",
     "carry",
     "change_master",
     "change_track",

@@ -85,6 +85,10 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
     named = {t.id for t in titles}
     titles = [t if t.beside is None or t.beside.item in named or t.beside.item.startswith("layer ")
               else replace(t, beside=None) for t in titles]  # fmt: skip
+    anchorings = tuple(
+        a if a.beside is None or a.beside.item in named or a.beside.item.startswith("layer ")
+        else replace(a, beside=None) for a in old.anchorings
+    )  # fmt: skip
     items = {t.id for t in titles} | {c.id for track in tracks for c in track.captions}
     differing = tuple(d for d in old.differing if d.caption in items)
     placed = tuple(p for p in old.placed if p.item in items or p.item.startswith("layer "))
@@ -96,6 +100,7 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
         titles=tuple(titles),
         placed=placed,
         title_lane=old.title_lane,
+        anchorings=anchorings,
     )
     return replace(doc, aside=(*old.aside, *aside)), listed
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import replace
+from typing import TypeVar
 
-from ezvar.core.model import Beside, Document, Placed, Title, TitleLane
+from ezvar.core.model import Anchoring, Beside, Document, Placed, Title, TitleLane
 
 
 def put_title(doc: Document, title: Title) -> Document:
@@ -22,6 +23,7 @@ def remove_title(doc: Document, title: str) -> Document:
         doc,
         differing=tuple(d for d in doc.differing if d.caption != title),
         titles=tuple(_without(t, title) for t in doc.titles if t.id != title),
+        anchorings=tuple(a for a in (_without(a, title) for a in doc.anchorings) if not a.nothing),
         placed=tuple(p for p in doc.placed if p.item != title),
     )
 
@@ -34,19 +36,37 @@ def set_title_lane(doc: Document, shown: bool | None = None, locked: bool | None
     ))  # fmt: skip
 
 
-def _without(title: Title, item: str) -> Title:
-    return replace(title, beside=None) if title.beside is not None and title.beside.item == item else title
+_T = TypeVar("_T", Title, Anchoring)
+
+
+def _without(thing: _T, item: str) -> _T:
+    return replace(thing, beside=None) if thing.beside is not None and thing.beside.item == item else thing
 
 
 def stand_beside(doc: Document, title: str, beside: Beside | None) -> Document:
     """Let a title stand beside another item, or by itself. Raises `ValueError` where that one would then stand, at one
     remove or more, beside this."""
-    known, at = {t.id: t for t in doc.titles}, beside
-    while at is not None and at.item in known:
-        if at.item == title:
-            raise ValueError(f"it stands beside “{doc.title(title).called}” itself")
-        at = known[at.item].beside
+    _check_beside(doc, title, beside)
     return put_title(doc, replace(doc.title(title), beside=beside))
+
+
+def anchor_layer(doc: Document, layer: str, change: Callable[[Anchoring], Anchoring]) -> Document:
+    """Change to what a layer of the lock is anchored, with its group, by the `layer_key` of the first of that. Raises
+    `ValueError` where it would stand beside what stands beside it."""
+    new = change(doc.anchoring(layer))
+    _check_beside(doc, layer, new.beside)
+    kept = [a for a in doc.anchorings if a.item != layer]
+    return replace(doc, anchorings=tuple(kept if new.nothing else [*kept, new]))
+
+
+def _check_beside(doc: Document, item: str, beside: Beside | None) -> None:
+    known = {t.id: t.beside for t in doc.titles} | {a.item: a.beside for a in doc.anchorings}
+    at, past = beside, {item}
+    while at is not None:
+        if at.item in past:
+            raise ValueError("that stands beside it itself")
+        past.add(at.item)
+        at = known.get(at.item)
 
 
 def place_items(

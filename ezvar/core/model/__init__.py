@@ -64,6 +64,7 @@ from .shapes import SHAPES, make_master, master_from_text, master_named, odd_sha
 from .textless import Textless, TextlessShot
 from .titles import (
     DESIGNS,
+    Anchoring,
     Beside,
     Movement,
     Placed,
@@ -105,6 +106,7 @@ __all__ = [
     "TO_WRITE",
     "WIPES",
     "Across",
+    "Anchoring",
     "Arrangement",
     "Backdrop",
     "Beside",

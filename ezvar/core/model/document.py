@@ -18,7 +18,7 @@ from ezvar.core.timing import FrameRange
 from .captions import CaptionStyle, CaptionTrack, Differing, TrackStyle
 from .locked import Lock, Media, Placement, Rect, Source, Wipe, finite
 from .textless import Textless, TextlessShot
-from .titles import Placed, Title, TitleLane
+from .titles import Anchoring, Placed, Title, TitleLane
 from .windows import Arrangement, Backdrop, Pane
 from .zones import ZoneProfile
 
@@ -277,6 +277,7 @@ class Document:
     textless: Textless | None = None  # the same edit without what was written into it
     textless_shots: tuple[TextlessShot, ...] = ()  # that show it
     placed: tuple[Placed, ...] = ()  # titles and layers that do not stand where they would by themselves
+    anchorings: tuple[Anchoring, ...] = ()  # of layers that are not laid out as the lock has them
 
     def __post_init__(self) -> None:
         at = 0
@@ -296,6 +297,7 @@ class Document:
             ("caption that differs", len(self.differing), self._differing),
             ("title", len(self.titles), {t.id for t in self.titles}),
             ("place of an item", len(self.placed), self._placed),
+            ("anchoring of a layer", len(self.anchorings), self._anchorings),
         ):
             if len(ids) != count:
                 raise ValueError(f"one {what} is there twice")
@@ -316,6 +318,10 @@ class Document:
     @cached_property
     def _placed(self) -> dict[tuple[str, str], Placed]:
         return {(p.item, p.master): p for p in self.placed}
+
+    @cached_property
+    def _anchorings(self) -> dict[str, Anchoring]:
+        return {a.item: a for a in self.anchorings}
 
     @cached_property
     def _styles(self) -> dict[tuple[str, str], CaptionStyle]:
@@ -418,6 +424,10 @@ class Document:
     def stands(self, item: str, master: str) -> Placed:
         """Where an item stands in a master beside its first layout."""
         return self._placed.get((item, master)) or Placed(item, master)
+
+    def anchoring(self, item: str) -> Anchoring:
+        """To what a layer of the lock is anchored with its group, by the `layer_key` of the first of that."""
+        return self._anchorings.get(item) or Anchoring(item)
 
     def differs(self, caption: str, master: str) -> Differing:
         """How a caption differs from its track's style in a master."""

@@ -96,6 +96,36 @@ class Beside:
 
 
 @dataclass(frozen=True, slots=True)
+class Anchoring:
+    """To what a layer of the lock, with its group, is anchored in masters of other shapes than the lock's.
+
+    ``item`` is the `layer_key` of the group's first layer. ``across`` and
+    ``down`` name the side, ``margin`` the way from there as a part of the
+    frame's width and height; what is not said is as in the lock. ``band``: in
+    the free band above or below the picture, where there is one. ``beside``
+    another item, the margin is the way between them, of the shorter side.
+    """
+
+    item: str
+    across: Across | None = None
+    down: Down | None = None
+    margin: float | None = None
+    band: bool = False
+    beside: Beside | None = None
+
+    def __post_init__(self) -> None:
+        if self.margin is not None:
+            between(("the margin", self.margin, 0, 0.45))
+        if self.beside is not None and self.beside.item == self.item:
+            raise ValueError("a layer cannot stand beside itself")
+
+    @property
+    def nothing(self) -> bool:
+        """Whether it says nothing."""
+        return self == Anchoring(self.item)
+
+
+@dataclass(frozen=True, slots=True)
 class Title:
     """A title over lock frames ``start`` to ``end``: its lines, the first the largest, in a design."""
 

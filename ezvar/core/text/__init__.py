@@ -1,6 +1,7 @@
 """Text and graphics: caption files, how text is set, where it stands in a master, and what is wrong with it."""
 
 from .anew import Writing, textless_version, titled_anew, writing_in
+from .band import free_band
 from .checking.clearing import cleared, raise_clear
 from .checking.in_time import SHORT, ProblemName
 from .checking.offers import Offer, caption_offers, split_place
@@ -39,7 +40,7 @@ from .kept import (
     shipped_zones,
     zones_for,
 )
-from .placing import SAFE, Fit, fit
+from .placing import SAFE, Fit, fit, same_shape
 from .setting.layout import LaidOut, Line
 from .setting.titles import LaidTitle
 from .setting.type import SHIPPED, FontFile, read_font
@@ -100,6 +101,7 @@ __all__ = [
     "cleared",
     "fit",
     "fitting_size",
+    "free_band",
     "give_captions",
     "in_frame",
     "in_lock",
@@ -114,6 +116,7 @@ __all__ = [
     "rate_change",
     "read_captions",
     "read_font",
+    "same_shape",
     "service_named",
     "shipped_zones",
     "shown_at",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
@@ -11,7 +12,7 @@ from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QGridLayout, QPlainTextEd
 from ezvar.app.background.desk import Desk
 from ezvar.app.kit import theme
 from ezvar.app.kit.colour_button import ColourButton
-from ezvar.app.kit.controls import fields, label, spin
+from ezvar.app.kit.controls import choice, fields, label, number
 from ezvar.core.errors import EzvarError
 from ezvar.core.model import CaptionStyle, ZoneProfile
 from ezvar.core.text import known_zones, shipped_zones, tagged, zones_for
@@ -137,30 +138,20 @@ class LookPart(QWidget):
     def _number(
         self, name: str, low: float, high: float, digits: int, suffix: str, values: Callable[[float], dict[str, float]]
     ) -> QDoubleSpinBox:
-        field = spin(low, high, digits, suffix)
-        field.setAccessibleName(name)
-        field.setToolTip(name)
-        field.setSingleStep(0.1 if digits else 1)
-        field.valueChanged.connect(lambda v: None if self._filling else self._desk.text_work.change_style(**values(v)))
-        return field
+        return number(
+            name, low, high, digits, suffix,
+            lambda v: None if self._filling else self._desk.text_work.change_style(**values(v)),
+        )  # fmt: skip
 
     def _choice(self, name: str, choices: Sequence[tuple[object, str]], key: str) -> QComboBox:
-        box = QComboBox()
-        box.setAccessibleName(name)
-        box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        for value, said in choices:
-            box.addItem(said, value)
-
-        def chosen(_: int) -> None:
-            value = box.currentData()
+        def chosen(value: Any) -> None:
             if key == "down":
                 side, _, band = value.partition(" ")
                 self._desk.text_work.change_style(down=side, band=bool(band))
             else:
                 self._desk.text_work.change_style(**{key: value})
 
-        box.activated.connect(chosen)
-        return box
+        return choice(name, choices, chosen)
 
     def _colour(self, name: str, key: str) -> ColourButton:
         button = ColourButton(name, lambda colour: self._desk.text_work.change_style(**{key: colour}))

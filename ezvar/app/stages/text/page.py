@@ -23,6 +23,7 @@ from .card import LookPart, TextPart
 from .commands import captions, look, titles
 from .grid import Grid
 from .lane import Lane
+from .layer_part import LayerPart
 from .title_part import TitlePart
 from .tools import TextTools
 
@@ -57,12 +58,22 @@ class TextPage(Page[TextTools]):
         self.offers = [self.button(offer) for offer in captions.take_offer]
         self.right = self.button(captions.right, main=True)
         self.title = self.tools.title_text = TitlePart(desk)
+        self.layer = LayerPart(desk)
+        self.layer.setVisible(False)
         self._original = QLabel()
         self._original.setAccessibleName("What is written in the picture")
         self._original.setToolTip("What is written in the picture")
         self._original.setVisible(False)
         self.card.add(
-            self._title, self._when, self.text, self._doubt, *self.offers, self.right, self._original, self.title
+            self._title,
+            self._when,
+            self.text,
+            self._doubt,
+            *self.offers,
+            self.right,
+            self._original,
+            self.title,
+            self.layer,
         )
         self._differs = label("", "soft")
         self._as_track = self.button(captions.as_track)
@@ -70,7 +81,8 @@ class TextPage(Page[TextTools]):
         self._of_track = label("", "heading")
         self.look = LookPart(desk)
         self._same = self.button(look.same_in_all)
-        self.card.add(self._of_track, self.look, self._same, rule())
+        self._look_rule = rule()
+        self.card.add(self._of_track, self.look, self._same, self._look_rule)
         self.card.add(
             self.button(look.keep_look),
             self.button(captions.new),
@@ -154,6 +166,7 @@ class TextPage(Page[TextTools]):
         self.text.refresh()
         self.title.refresh()
         track, title = work.track, session.at.title
+        self.layer.setVisible(title is None and bool(self.desk.title_work.item))
         if title is None:
             self._original.setVisible(False)
         if title is not None:
@@ -165,6 +178,7 @@ class TextPage(Page[TextTools]):
         self.look.refresh()
         self._of_track.setVisible(track is not None and master is not None)
         self._same.setVisible(track is not None and master is not None)
+        self._look_rule.setVisible(track is not None and master is not None)
         if track is not None and master is not None:
             self._of_track.setText(f"Look of “{track.name}” in {master.name}")
         self.text.setVisible(present is not None)
@@ -192,7 +206,7 @@ class TextPage(Page[TextTools]):
 
     def _show_title(self, title: Title) -> None:
         session = self.session
-        for widget in (self.text, self._of_track, self.look, self._same, *self.offers):
+        for widget in (self.text, self._of_track, self.look, self._same, self._look_rule, *self.offers):
             widget.setVisible(False)
         self.right.setVisible(True)
         rate = session.project.document.lock.rate
@@ -205,13 +219,23 @@ class TextPage(Page[TextTools]):
 
     def _show_layer(self) -> None:
         """What can be said of a layer of the lock: where it stands."""
-        for widget in (self.text, self._of_track, self.look, self._same, self.right, self._doubt, *self.offers):
+        for widget in (
+            self.text,
+            self._of_track,
+            self.look,
+            self._same,
+            self._look_rule,
+            self.right,
+            self._doubt,
+            *self.offers,
+        ):
             widget.setVisible(False)
         self._title.setText(self.desk.title_work.called)
         self._when.setText(
-            "A layer of the lock, as its timeline has it. It is dragged in each master, or moved by Alt and arrows, "
-            "scaled by + and -, and hidden by H."
+            "A layer of the lock. In masters of other shapes it stands as said here; dragged in one, moved by Alt with "
+            "an arrow or Page Up and Down, scaled by + and -, or hidden by H, it differs there."
         )
+        self.layer.refresh()
         self._show_place()
 
     def _show_place(self) -> None:

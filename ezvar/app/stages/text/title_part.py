@@ -2,25 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 
-from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QGridLayout, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QDoubleSpinBox, QGridLayout, QSizePolicy, QWidget
 
 from ezvar.app.background.desk import Desk
 from ezvar.app.kit.colour_button import ColourButton
-from ezvar.app.kit.controls import fields, label, spin
+from ezvar.app.kit.controls import choice, fields, label, number
 from ezvar.core.model import DESIGNS, Title
 
 from .card import TextField
 from .type_box import TypeBox
 
 _KINDS = tuple((kind, kind) for kind in DESIGNS)
-_ACROSS = (("left", "at the left"), ("centre", "in the middle"), ("right", "at the right"))
-_DOWN = (
+ACROSS = (("left", "at the left"), ("centre", "in the middle"), ("right", "at the right"))
+DOWN = (
     ("top", "at the top"), ("middle", "half-way"), ("foot", "at the foot"), ("foot band", "below the picture"),
     ("top band", "above the picture"),
 )  # fmt: skip
-_SIDES = (("above", "above"), ("below", "below"), ("left", "to the left"), ("right", "to the right"))
+SIDES = (("above", "above"), ("below", "below"), ("left", "to the left"), ("right", "to the right"))
 _MOVES = (("none", "at once"), ("fade", "fading"), ("rise", "rising"), ("slide", "sliding"), ("open", "opening"))
 
 
@@ -41,16 +41,16 @@ class TitlePart(QWidget):
         grid.addWidget(self.field, 0, 0, 1, 4)
         self._of = ""
         change = self._work.change_design
-        self.kind = self._choice("Kind of title", _KINDS, lambda v: self._work.set_kind(v))
+        self.kind = choice("Kind of title", _KINDS, lambda v: self._work.set_kind(v))
         self.family = TypeBox(
             desk.session.messages, lambda family, font, content: change(family=family, font=font, font_content=content)
         )
-        self.across = self._choice("Which side", _ACROSS, lambda v: change(across=v))
-        self.down = self._choice("How high", _DOWN, self._stand)
-        self.beside = self._choice("What it stands beside", (), lambda _: self._stand_beside())
-        self.side = self._choice("At which side of that", _SIDES, lambda _: self._stand_beside())
-        self.comes = self._choice("How it comes", _MOVES, lambda v: change(comes=v))
-        self.goes = self._choice("How it goes", _MOVES, lambda v: change(goes=v))
+        self.across = choice("Which side", ACROSS, lambda v: change(across=v))
+        self.down = choice("How high", DOWN, self._stand)
+        self.beside = choice("What it stands beside", (), lambda _: self._stand_beside())
+        self.side = choice("At which side of that", SIDES, lambda _: self._stand_beside())
+        self.comes = choice("How it comes", _MOVES, lambda v: change(comes=v))
+        self.goes = choice("How it goes", _MOVES, lambda v: change(goes=v))
         self.letters = self._number("Size of the first line", 1, 40, 1, " %", lambda v: change(size=v / 100))
         self.second = self._number("Size of the others beside it", 20, 200, 0, " %", lambda v: change(second=v / 100))
         self.margin = self._number("How far from the edge", 0, 45, 1, " %", lambda v: change(margin=v / 100))
@@ -97,21 +97,7 @@ class TitlePart(QWidget):
     def _number(
         self, name: str, low: float, high: float, digits: int, suffix: str, changed: Callable[[float], object]
     ) -> QDoubleSpinBox:
-        field = spin(low, high, digits, suffix)
-        field.setAccessibleName(name)
-        field.setToolTip(name)
-        field.setSingleStep(0.5 if digits else 1)
-        field.valueChanged.connect(lambda v: None if self._filling else changed(v))
-        return field
-
-    def _choice(self, name: str, choices: Sequence[tuple[str, str]], chosen: Callable[..., object]) -> QComboBox:
-        box = QComboBox()
-        box.setAccessibleName(name)
-        box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        for value, said in choices:
-            box.addItem(said, value)
-        box.activated.connect(lambda _: chosen(box.currentData()))
-        return box
+        return number(name, low, high, digits, suffix, lambda v: None if self._filling else changed(v))
 
     def _colour(self, name: str, key: str) -> ColourButton:
         button = ColourButton(name, lambda colour: self._work.change_design(**{key: colour}))
@@ -139,21 +125,21 @@ class TitlePart(QWidget):
             self.beside.addItem(called, item)
         beside = title.beside
         self.side.setEnabled(beside is not None)
-        for box, value in (
+        for box, chosen in (
             (self.beside, beside.item if beside is not None else ""),
             (self.side, beside.side if beside is not None else "above"),
             (self.kind, title.kind), (self.across, design.across),
             (self.down, f"{design.down} band" if design.band else design.down), (self.comes, design.comes),
             (self.goes, design.goes),
         ):  # fmt: skip
-            box.setCurrentIndex(box.findData(value))
-        for field, number in (
+            box.setCurrentIndex(box.findData(chosen))
+        for field, value in (
             (self.letters, 100 * design.size), (self.second, 100 * design.second), (self.margin, 100 * design.margin),
             (self.wide, 100 * design.width), (self.angle, design.angle), (self.shadow, 100 * design.shadow),
             (self.dense, 100 * design.ground_opacity), (self.length, design.frames), (self.across_by, 100 * stands.x),
             (self.down_by, 100 * stands.y),
         ):  # fmt: skip
             if not field.hasFocus():
-                field.setValue(number)
+                field.setValue(value)
         self.colour.show_colour(design.colour)
         self.bar.show_colour(design.ground)

@@ -12,9 +12,9 @@ import skia
 
 from ezvar.core.errors import EzvarError
 from ezvar.core.media import Cel, Planes, read_still
-from ezvar.core.model import CaptionStyle, Movement, Placed, Rect, Side, Span, Title, TitleDesign
+from ezvar.core.model import CaptionStyle, Movement, Placed, Rect, Span, Title, TitleDesign
 
-from ..placing import SAFE
+from ..placing import SAFE, begin, beside, share_before
 from .drawing import over, paint_line, rgb_of, soft_shadow
 from .layout import BASELINE, Hand, Line, broken_paragraph
 from .type import USING, Face, families, right_to_left
@@ -88,17 +88,19 @@ def _at_size(
             broken = broken_paragraph((Span(text.strip()),), hand, max(1.0, room / own), _MOST)
             rows += [(spans, wide * own, own) for spans, wide in zip(broken.lines, broken.widths, strict=True)]
     text_wide, text_high = max(w for _, w, _ in rows), sum(_PITCH * s for _, _, s in rows)
-    beside = icon[0] + _ICON_GAP * size if icon else 0.0
-    block_wide = text_wide + 2 * pad + stripe + beside
+    before = icon[0] + _ICON_GAP * size if icon else 0.0
+    block_wide = text_wide + 2 * pad + stripe + before
     block_high = max(text_high, icon[1] if icon else 0.0) + pad
+    at = share_before(design.across, design.down)
     if title.beside is not None and other is not None:
-        left, top = _beside(title.beside.side, design, other, (block_wide, block_high), (width, height))
+        gap = design.margin * min(width, height)
+        left, top = beside(title.beside.side, gap, at, other, (block_wide, block_high), (width, height))
     else:
-        left, top = _corner(design, block_wide, block_high, width, height)
+        left, top = (begin(at[0], design.margin, block_wide, width), begin(at[1], design.margin, block_high, height))
     left, top = left + placed.x * width, top + placed.y * height
     if band is not None and block_high <= (band[1] - band[0]) * height:
         top = sum(band) / 2 * height - block_high / 2 + placed.y * height
-    text_left = left + pad + beside + (stripe if design.across != "right" else 0.0)
+    text_left = left + pad + before + (stripe if design.across != "right" else 0.0)
     lines, y = [], top + (block_high - text_high) / 2
     for spans, wide, own in rows:
         slack = text_wide - wide
@@ -108,45 +110,8 @@ def _at_size(
     block = Rect(left, top, block_wide, block_high)
     place = None
     if icon:
-        place = Rect(text_left - beside, top + (block_high - icon[1]) / 2, *icon)
+        place = Rect(text_left - before, top + (block_high - icon[1]) / 2, *icon)
     return LaidTitle(tuple(lines), block, _turned(block, design.angle), place, shrunk)
-
-
-def _corner(design: TitleDesign, wide: float, high: float, width: int, height: int) -> tuple[float, float]:
-    side, edge = max(SAFE, design.margin) * width, max(SAFE, design.margin) * height
-    left = {"left": side, "centre": (width - wide) / 2, "right": width - side - wide}[design.across]
-    top = {"top": edge, "middle": (height - high) / 2, "foot": height - edge - high}[design.down]
-    return _safe(left, wide, width), _safe(top, high, height)
-
-
-def _safe(low: float, size: float, whole: int) -> float:
-    """Where something begins that is to begin at ``low``, so that it lies in the safe area along a side; in the middle
-    where it is larger."""
-    if size > (1 - 2 * SAFE) * whole:
-        return (whole - size) / 2
-    return min(max(low, SAFE * whole), (1 - SAFE) * whole - size)
-
-
-def _beside(
-    side: Side, design: TitleDesign, other: Rect, size: tuple[float, float], frame: tuple[int, int]
-) -> tuple[float, float]:
-    """Where a block of a size in pixels begins at a side of another item; at the opposite one where only there is
-    room."""
-    gap = design.margin * min(frame)
-    upright = side in ("above", "below")
-    axis = 1 if upright else 0
-    low, part = ((other.x, other.width), (other.y, other.height))[axis]
-    before, after = low - gap - size[axis], low + part + gap
-    ways = (before, after) if side in ("above", "left") else (after, before)
-    fitting = (at for at in ways if SAFE * frame[axis] <= at <= (1 - SAFE) * frame[axis] - size[axis])
-    along = _safe(next(fitting, ways[0]), size[axis], frame[axis])
-    if upright:
-        slack = other.width - size[0]
-        aligned = other.x + {"left": 0.0, "centre": slack / 2, "right": slack}[design.across]
-        return _safe(aligned, size[0], frame[0]), along
-    slack = other.height - size[1]
-    aligned = other.y + {"top": 0.0, "middle": slack / 2, "foot": slack}[design.down]
-    return along, _safe(aligned, size[1], frame[1])
 
 
 def _turned(block: Rect, angle: float) -> Rect:
