@@ -17,7 +17,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PyQt6.QtCore import QCoreApplication
 
-from ezvar.app.window.main import make_application
+from ezvar.app.window.main import keep_from_collector, make_application
 from ezvar.app.window.main_window import MainWindow
 from ezvar.core import edits
 from ezvar.core.evidence import Analysis, kept_analysis
@@ -123,6 +123,7 @@ def rendering(doc: Document) -> None:
 
 
 def main() -> None:
+    keep_from_collector()  # as the window does
     doc = load_project(DEMO_PROJECT)
     analysis = kept_analysis(doc, default_cache(DEMO_SEEN))
     looks(many(doc), analysis)

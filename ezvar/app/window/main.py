@@ -18,6 +18,10 @@ from ezvar.core.progress import CancelToken, Progress
 
 from .main_window import MainWindow
 
+_COLLECTED = (20_000, 10, 10)
+"""After how many new objects the collector looks for what only holds itself. Values are made by ten thousands, and are
+hardly ever in circles: at its usual 700 a quarter of the time in which all captions are looked through is its own."""
+
 
 def make_application() -> QApplication:
     """The application with its type and style; the present one where there is one already."""
@@ -38,6 +42,7 @@ def keep_from_collector() -> None:
     """Leave what was loaded until now out of the collector's rounds, each of which stops the window."""
     gc.collect()
     gc.freeze()
+    gc.set_threshold(*_COLLECTED)
 
 
 def get_ready(jobs: Jobs) -> None:

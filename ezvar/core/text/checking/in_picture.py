@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from dataclasses import dataclass
+from functools import cached_property
 from operator import is_
 
 import numpy as np
@@ -40,6 +41,26 @@ class Seen:
         first, last = ((n - int(self.frames[0])) // _EVERY for n in (start, end))
         found = boxes[max(0, min(first, len(self.frames) - 1)) : last + 1].reshape(-1, 4)
         return np.asarray(found[~np.isnan(found[:, 0])])
+
+    @cached_property
+    def _reach(self) -> dict[str, tuple[float, float, float, float] | None]:
+        """How far the boxes of a kind reach in all looks together: left, top, right, foot."""
+        found = {}
+        for kind, boxes in (("face", self.faces), ("text", self.writing)):
+            there = boxes[~np.isnan(boxes[:, :, 0])]
+            ends = (*there[:, :2].min(axis=0), *there[:, 2:].max(axis=0)) if len(there) else None
+            found[kind] = None if ends is None else (float(ends[0]), float(ends[1]), float(ends[2]), float(ends[3]))
+        return found
+
+    def covered(self, kind: str, start: int, end: int, rect: Rect) -> float:
+        """The largest part, 0..1, of a face or of writing in lock frames ``start`` to ``end`` that lies under a
+        rectangle, fractions of the frame."""
+        reach = self._reach[kind]
+        if reach is None or rect.x >= reach[2] or rect.x + rect.width <= reach[0]:
+            return 0.0
+        if rect.y >= reach[3] or rect.y + rect.height <= reach[1]:
+            return 0.0
+        return covered(self.of(kind, start, end), rect)
 
 
 class SeenInMasters:

@@ -17,7 +17,7 @@ from ..setting.layout import LaidOut, face_of
 from ..setting.titles import face_of_design
 from ..setting.type import families, font_problem
 from ..showing import LayerPlaces, laid_out, language_used, style_of, title_laid_out
-from .in_picture import SeenInMasters, covered
+from .in_picture import SeenInMasters
 from .in_time import NOT_WRITTEN, ProblemName, in_time
 
 _HAIR = 0.002
@@ -241,8 +241,8 @@ class CaptionChecks:
                 continue
             seen = self._seen.of(doc, shot, master, analysis)
             first, last = max(start, shot.start), min(end, shot.end)
-            faces = max(faces, covered(seen.of("face", first, last), rect))
-            writing = max(writing, covered(seen.of("text", first, last), rect))
+            faces = max(faces, seen.covered("face", first, last, rect))
+            writing = max(writing, seen.covered("text", first, last, rect))
         return faces, writing
 
 
