@@ -26,6 +26,7 @@ from ezvar.core.model import (
     Held,
     Keyframe,
     Lock,
+    Mark,
     Master,
     Media,
     NamedRange,
@@ -33,6 +34,7 @@ from ezvar.core.model import (
     Placed,
     Reason,
     Rect,
+    ReviewNote,
     Shot,
     Sight,
     Source,
@@ -140,6 +142,9 @@ def masters(draw: st.DrawFn, id: str, frames: int) -> Master:
     )
 
 
+marks = st.lists(st.tuples(fractions, fractions), min_size=1, max_size=3).map(lambda p: (Mark(tuple(p)),))
+
+
 @st.composite
 def documents(draw: st.DrawFn, max_shots: int = 5) -> Document:
     """A whole document of a flat lock, consistent in itself."""
@@ -184,6 +189,11 @@ def documents(draw: st.DrawFn, max_shots: int = 5) -> Document:
         lock, tuple(shots), chosen, decided, exchanged, drawn=drawn,
         tracks=(track,), styles=styles, differing=differing,
         titles=(Title("t1", "label", 0, 1, (draw(names) + "x",), TitleDesign(angle=draw(st.floats(-9, 9)))),),
+        notes=tuple(
+            ReviewNote(f"n{k}", s.id, m, 0, 1, draw(names), "2026-01-31T12:00:00Z", draw(names), marks=draw(marks))
+            for k, s in enumerate(shots)
+            for m in draw(st.sets(st.sampled_from(["", *(m.id for m in chosen)])))
+        ),
         anchorings=(Anchoring("layer 2 0 x", "left", None, draw(st.floats(0, 0.45)), beside=Beside("t1", "below")),),
         placed=tuple(Placed("t1", m.id, draw(fractions), scale=2) for m in chosen),
     )  # fmt: skip

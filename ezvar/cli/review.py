@@ -122,6 +122,8 @@ def _take(options: argparse.Namespace, cancel: CancelToken) -> int:
 
     doc, taken = update_project(options.project, change)
     print(f"{len(taken.taken)} taken, {taken.same} the same, {len(taken.conflicts)} in conflict")
+    if taken.notes:
+        print(f"{len(taken.notes)} notes are new")
     for ours, _ in taken.conflicts:
         name = doc.master(ours.master).name
         print(f"shot {doc.place_of(ours.shot) + 1} in {name}: changed on both sides, ours is kept")

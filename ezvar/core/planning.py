@@ -185,7 +185,7 @@ def taken_in(
 ) -> tuple[Document, Taken]:
     """What came back taken in, as `take` says, and what that came to."""
     found = take(doc, path, folders, prefer)
-    return edits.take_decisions(doc, found.taken, found.exchanged), found
+    return edits.take_decisions(doc, found.taken, found.exchanged, found.notes), found
 
 
 def resized(

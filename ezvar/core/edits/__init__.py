@@ -39,7 +39,7 @@ from .links import MediaLink, link_media
 from .lock import place_shots, size_by_media, turn_rule, turn_uses
 from .masters import add_master, change_master, duplicate_master, move_master, remove_master
 from .relocking import Carried, Match, carry
-from .review import set_exchanged, set_played, set_verdict, take_decisions
+from .review import say_note, set_exchanged, set_played, set_verdict, take_decisions, take_notes, withdraw_note
 from .textless import link_textless, use_textless
 from .titles import anchor_layer, place_items, put_title, remove_title, retime_title, set_title_lane, stand_beside
 
@@ -83,6 +83,7 @@ __all__ = [
     "replace_text",
     "retime",
     "retime_title",
+    "say_note",
     "set_exchanged",
     "set_framings",
     "set_keyframe",
@@ -100,7 +101,9 @@ __all__ = [
     "stand_beside",
     "swap_held",
     "take_decisions",
+    "take_notes",
     "turn_rule",
     "turn_uses",
     "use_textless",
+    "withdraw_note",
 ]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
-from ezvar.core.model import Document, Exchanged, Framing, Played, Verdict
+from ezvar.core.model import Document, Exchanged, Framing, Played, ReviewNote, Verdict
 
 from .framings import framing_of, set_framings
 
@@ -15,9 +15,35 @@ def set_verdict(doc: Document, shot: str, master: str, verdict: Verdict) -> Docu
     return set_framings(doc, [replace(framing_of(doc, shot, master), verdict=verdict)])
 
 
-def take_decisions(doc: Document, framings: Iterable[Framing], exchanged: Iterable[Exchanged]) -> Document:
-    """Put decisions of others in place, and note what both sides now have."""
-    return set_exchanged(set_framings(doc, framings), exchanged)
+def say_note(doc: Document, note: ReviewNote) -> Document:
+    """Add a note. Raises `ValueError` where it is about no shot or no master, or answers nothing that is there."""
+    if note.answers and not any(n.id == note.answers and n.shot == note.shot for n in doc.notes):
+        raise ValueError("the note that it answers is not there")
+    return replace(doc, notes=(*doc.notes, note))
+
+
+def withdraw_note(doc: Document, note: ReviewNote) -> Document:
+    """Withdraw a note: it is kept without its words, so that it does not come back with the next return."""
+    return replace(doc, notes=tuple(n.withdrawn() if n == note else n for n in doc.notes))
+
+
+def take_notes(doc: Document, notes: Iterable[ReviewNote]) -> Document:
+    """Add notes of others; one that is withdrawn on either side is. What is noted already stays as it is."""
+    known = {(n.shot, n.master, n.id): n for n in doc.notes}
+    for note in notes:
+        key = note.shot, note.master, note.id
+        if key not in known:
+            known[key] = note
+        elif not note.stands:
+            known[key] = known[key].withdrawn()
+    return replace(doc, notes=tuple(known.values()))
+
+
+def take_decisions(
+    doc: Document, framings: Iterable[Framing], exchanged: Iterable[Exchanged], notes: Iterable[ReviewNote] = ()
+) -> Document:
+    """Put decisions and notes of others in place, and note what both sides now have."""
+    return take_notes(set_exchanged(set_framings(doc, framings), exchanged), notes)
 
 
 def set_exchanged(doc: Document, exchanged: Iterable[Exchanged]) -> Document:

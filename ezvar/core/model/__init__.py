@@ -1,24 +1,6 @@
 """The document: what is known and decided about a lock, as one immutable value."""
 
 from . import hanging
-from .captions import (
-    FAMILY,
-    TO_WRITE,
-    Across,
-    Caption,
-    CaptionLimits,
-    CaptionStyle,
-    CaptionTrack,
-    Differing,
-    Down,
-    Ground,
-    Span,
-    Spot,
-    TrackStyle,
-    nearest_frame,
-    time_of,
-)
-from .captions import joined as joined_spans
 from .document import (
     MOST_HELD,
     Cut,
@@ -58,24 +40,10 @@ from .locked import (
     Wipe,
 )
 from .named_media import backdrops_named, media_named
+from .notes import Mark, ReviewNote, threads
 from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places
 from .played import look_of, noted
 from .shapes import SHAPES, make_master, master_from_text, master_named, odd_shape, size_of_shape
-from .textless import Textless, TextlessShot
-from .titles import (
-    DESIGNS,
-    Anchoring,
-    Beside,
-    Movement,
-    Placed,
-    Side,
-    Title,
-    TitleDesign,
-    TitleKind,
-    TitleLane,
-    layer_key,
-    title_rows,
-)
 from .windows import (
     EASES,
     LEAST_BEND,
@@ -90,7 +58,40 @@ from .windows import (
     Sight,
     Turn,
 )
-from .zones import Zone, ZoneProfile
+from .written.captions import (
+    FAMILY,
+    TO_WRITE,
+    Across,
+    Caption,
+    CaptionLimits,
+    CaptionStyle,
+    CaptionTrack,
+    Differing,
+    Down,
+    Ground,
+    Span,
+    Spot,
+    TrackStyle,
+    nearest_frame,
+    time_of,
+)
+from .written.captions import joined as joined_spans
+from .written.textless import Textless, TextlessShot
+from .written.titles import (
+    DESIGNS,
+    Anchoring,
+    Beside,
+    Movement,
+    Placed,
+    Side,
+    Title,
+    TitleDesign,
+    TitleKind,
+    TitleLane,
+    layer_key,
+    title_rows,
+)
+from .written.zones import Zone, ZoneProfile
 
 __all__ = [
     "BLACK",
@@ -133,6 +134,7 @@ __all__ = [
     "Keyframe",
     "Layer",
     "Lock",
+    "Mark",
     "Master",
     "Media",
     "Movement",
@@ -146,6 +148,7 @@ __all__ = [
     "Reason",
     "ReasonName",
     "Rect",
+    "ReviewNote",
     "Shot",
     "Side",
     "Sight",
@@ -183,6 +186,7 @@ __all__ = [
     "noted",
     "odd_shape",
     "size_of_shape",
+    "threads",
     "time_of",
     "title_rows",
 ]

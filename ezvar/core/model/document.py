@@ -15,12 +15,14 @@ from typing import Literal
 
 from ezvar.core.timing import FrameRange
 
-from .captions import CaptionStyle, CaptionTrack, Differing, TrackStyle
-from .locked import Lock, Media, Placement, Rect, Source, Wipe, finite
-from .textless import Textless, TextlessShot
-from .titles import Anchoring, Placed, Title, TitleLane
+from .checks import finite
+from .locked import Lock, Media, Placement, Rect, Source, Wipe
+from .notes import ReviewNote
 from .windows import Arrangement, Backdrop, Pane
-from .zones import ZoneProfile
+from .written.captions import CaptionStyle, CaptionTrack, Differing, TrackStyle
+from .written.textless import Textless, TextlessShot
+from .written.titles import Anchoring, Placed, Title, TitleLane
+from .written.zones import ZoneProfile
 
 CutKind = Literal["cut", "dissolve", "fade", "wipe"]
 Uses = Literal["what the edit showed", "the full source"]
@@ -277,6 +279,7 @@ class Document:
     textless: Textless | None = None  # the same edit without what was written into it
     textless_shots: tuple[TextlessShot, ...] = ()  # that show it
     placed: tuple[Placed, ...] = ()  # titles and layers that do not stand where they would by themselves
+    notes: tuple[ReviewNote, ...] = ()  # of reviewers, and answers to them
     anchorings: tuple[Anchoring, ...] = ()  # of layers that are not laid out as the lock has them
 
     def __post_init__(self) -> None:
@@ -297,6 +300,7 @@ class Document:
             ("caption that differs", len(self.differing), self._differing),
             ("title", len(self.titles), {t.id for t in self.titles}),
             ("place of an item", len(self.placed), self._placed),
+            ("note", len(self.notes), {(n.shot, n.master, n.id) for n in self.notes}),
             ("anchoring of a layer", len(self.anchorings), self._anchorings),
         ):
             if len(ids) != count:
@@ -310,6 +314,8 @@ class Document:
             raise ValueError("a framing belongs to no shot or no master")
         if any(d.shot not in known for d in self.drawn):
             raise ValueError("a drawn subject belongs to no shot")
+        if any(n.shot not in known or n.master not in masters | {""} for n in self.notes):
+            raise ValueError("a note belongs to no shot or no master")
 
     @cached_property
     def _shot_places(self) -> dict[str, int]:
@@ -392,6 +398,18 @@ class Document:
     def sent(self, shot: str, master: str) -> str:
         """The digest of the framing that both sides last had; empty where none was handed out."""
         return self._sent.get((shot, master), "")
+
+    @cached_property
+    def _notes(self) -> dict[str, tuple[ReviewNote, ...]]:
+        found: dict[str, list[ReviewNote]] = {}
+        for note in self.notes:
+            found.setdefault(note.shot, []).append(note)
+        return {shot: tuple(notes) for shot, notes in found.items()}
+
+    def notes_on(self, shot: str, master: str) -> tuple[ReviewNote, ...]:
+        """What was noted on a shot in a master, or on the shot in all of them, as far as it stands."""
+        frames, notes = self.shot(shot).frames, self._notes.get(shot, ())
+        return tuple(n for n in notes if n.master in ("", master) and n.stands and n.start < frames and n.end > 0)
 
     def style(self, track: str, master: str) -> CaptionStyle | None:
         """The style of a track in a master, once one was chosen."""

@@ -10,11 +10,12 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from typing import Any, Generic, Literal, TypeVar
 
-from .captions import Differing, TrackStyle
 from .document import Document, Drawn, Exchanged, Framing, Played
 from .ids import new_id
-from .textless import TextlessShot
-from .titles import Placed
+from .notes import ReviewNote
+from .written.captions import Differing, TrackStyle
+from .written.textless import TextlessShot
+from .written.titles import Placed
 
 T = TypeVar("T")
 
@@ -70,6 +71,11 @@ KINDS: tuple[Kind[Any], ...] = (
     Kind[TextlessShot](
         "shots that are textless", lambda d: d.textless_shots, lambda d, v: replace(d, textless_shots=v),
         lambda t: t.shot, lambda t, s, later: replace(t, shot=s), None, None, "a copy", "both", "nothing",
+    ),
+    Kind[ReviewNote](
+        "notes", lambda d: d.notes, lambda d, v: replace(d, notes=v), lambda n: n.shot,
+        lambda n, s, later: replace(n.later(later), shot=s), lambda n: n.master, lambda n, m: replace(n, master=m),
+        "a copy", "both", "nothing",
     ),
     Kind[Exchanged](
         "what was exchanged", lambda d: d.exchanged, lambda d, v: replace(d, exchanged=v), lambda e: e.shot,

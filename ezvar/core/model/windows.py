@@ -7,7 +7,8 @@ from typing import Literal, get_args
 
 from ezvar.core.timing import FrameRange
 
-from .locked import Rect, between, colours, finite
+from .checks import between, colours, finite
+from .locked import Rect
 
 Ease = Literal["linear", "ease in", "ease out", "both", "hold"]
 EASES: tuple[Ease, ...] = get_args(Ease)

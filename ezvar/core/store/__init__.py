@@ -9,7 +9,17 @@ from .named_list import Named, NamedList
 from .pieces import Piece, covering, gaps, joined_up, piece_name, pieces_in
 from .plain_json import dump_plain, parse_plain
 from .preferences import TEXT_SIZES, Preferences, Theme, load_preferences, preferences_file, save_preferences
-from .project import dump_decisions, dump_title, framing_schema, load_project, parse_framing, read_project
+from .project import (
+    dump_decisions,
+    dump_note,
+    dump_title,
+    framing_schema,
+    load_project,
+    note_schema,
+    parse_framing,
+    parse_note,
+    read_project,
+)
 from .reports import our_mistake, report_of
 from .saving import ProjectChanged, occupied, save_project, update_project
 from .sets import MasterSet, Sets, load_sets, save_sets, sets_file
@@ -32,6 +42,7 @@ __all__ = [
     "covering",
     "default_cache",
     "dump_decisions",
+    "dump_note",
     "dump_plain",
     "dump_title",
     "framing_schema",
@@ -42,9 +53,11 @@ __all__ = [
     "load_preferences",
     "load_project",
     "load_sets",
+    "note_schema",
     "occupied",
     "our_mistake",
     "parse_framing",
+    "parse_note",
     "parse_plain",
     "parsed",
     "part_beside",

@@ -15,7 +15,7 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from ezvar.core.errors import ProjectError
-from ezvar.core.model import Document, Framing, Title
+from ezvar.core.model import Document, Framing, ReviewNote, Title
 from ezvar.core.names import readable
 from ezvar.core.way_in import read_bytes
 
@@ -29,6 +29,7 @@ LARGEST = 512 * 1024**2
 _DOCUMENT = TypeAdapter(Document)
 _FRAMING = TypeAdapter(Framing)
 _TITLE = TypeAdapter(Title)
+_NOTE = TypeAdapter(ReviewNote)
 
 
 def project_text(doc: Document, path: str | os.PathLike[str]) -> bytes:
@@ -130,6 +131,22 @@ def dump_title(title: Title) -> dict[str, Any]:
     """A title as plain JSON values, for timeline files."""
     values: dict[str, Any] = _TITLE.dump_python(title, mode="json", exclude_defaults=True)
     return values
+
+
+def dump_note(note: ReviewNote) -> dict[str, Any]:
+    """A note as plain JSON values, for files that are handed out."""
+    values: dict[str, Any] = _NOTE.dump_python(note, mode="json", exclude_defaults=True)
+    return values
+
+
+def note_schema() -> dict[str, Any]:
+    """The JSON Schema (draft 2020-12) of a note as it is handed out; what is not said is as its default."""
+    return _NOTE.json_schema(mode="validation")
+
+
+def parse_note(values: Any) -> ReviewNote:
+    """A note from plain JSON values. Raises `ValueError` (pydantic's) with what is wrong."""
+    return _NOTE.validate_python(values)
 
 
 def parse_framing(values: Any) -> Framing:

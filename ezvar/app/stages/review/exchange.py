@@ -9,7 +9,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.app.session.session import Session
-from ezvar.core.edits import set_framings
+from ezvar.core.edits import set_framings, take_notes
 from ezvar.core.model import Exchanged, Framing, media_named
 from ezvar.core.names import readable
 from ezvar.core.review import READ_ME, Asked, CutsKind, Taken, exchanged_with, take, write_cuts, write_handoff
@@ -115,11 +115,13 @@ class Exchange(QObject):
             if session.project.doc is not doc:
                 session.messages.say_problem("The project changed while the file was read. Take it in again.")
                 return
-            session.project.edit(f"Take in {name}", set_framings(doc, taken.taken))
+            session.project.edit(f"Take in {name}", take_notes(set_framings(doc, taken.taken), taken.notes))
             session.project.note_exchanged(taken.exchanged)
             self.differing |= {(ours.shot, ours.master): theirs for ours, theirs in taken.conflicts}
             self.differs_changed.emit()
             said = [f"{len(taken.taken)} taken, {taken.same} the same, {len(taken.conflicts)} in conflict."]
+            if taken.notes:
+                said.append(f"{len(taken.notes)} notes are new.")
             for ours, _ in taken.conflicts:
                 said.append(f"Shot {doc.place_of(ours.shot) + 1} was changed on both sides, ours is kept.")
             self.taken.emit("\n".join([*said, *taken.problems]))

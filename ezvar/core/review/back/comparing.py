@@ -79,8 +79,8 @@ def returned_of(theirs: Document, master: Master, begun: Document | None = None)
     bases = {(f.shot, f.master): digest(f) for f in begun.framings} if begun else {}
     framings = tuple((f, bases.get((f.shot, f.master), "")) for f in theirs.framings if f.master == master.id)
     spans = tuple((s.id, s.start, s.frames) for s in theirs.shots)
-    size = (master.width, master.height)
-    return Returned(theirs.lock.content, "", theirs.lock.frames, master.name, size, framings, spans, ())
+    size, notes = (master.width, master.height), tuple(n for n in theirs.notes if n.master in ("", master.id))
+    return Returned(theirs.lock.content, "", theirs.lock.frames, master.name, size, framings, spans, (), notes)
 
 
 def overlap(doc: Document, ours: Framing, theirs: Framing) -> float:

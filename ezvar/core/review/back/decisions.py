@@ -19,7 +19,7 @@ from ezvar.core.store import parse_framing, parse_plain
 from ezvar.core.way_in import read_bytes
 
 from ..out.decisions import COLUMNS, FORMULA, KIND, QUOTE, SCHEMA
-from .returned import Returned
+from .returned import Returned, read_notes
 
 _LARGEST = 256 * 1024**2
 _REMEDY = "Choose a file from a handoff"
@@ -60,10 +60,16 @@ def _master(lock: dict[str, Any], master: dict[str, Any]) -> Returned:
         except (ValidationError, ValueError) as error:
             what = error.errors()[0]["msg"] if isinstance(error, ValidationError) else str(error)
             problems.append(f"Decision {number}: {what.removeprefix('Value error, ')}.")
+    noted = [n for n in told if isinstance(n, dict)] if isinstance(told := master.get("notes"), list) else []
+    notes = read_notes([n.get("note") for n in noted], problems)
+    by_id = {str(s.get("shot")): n for n in noted if isinstance(s := n.get("note"), dict)}
+    for shot, each in by_id.items():
+        if isinstance(start := each.get("start"), int) and isinstance(frames := each.get("frames"), int):
+            spans.append((shot, start, frames))
     return Returned(
         str(lock.get("content", "")), str(lock.get("identity", "")), _whole(lock.get("frames")),
         str(master.get("name", "")), (_whole(master.get("width")), _whole(master.get("height"))),
-        tuple(framings), tuple(spans), tuple(problems),
+        tuple(framings), tuple(dict.fromkeys(spans)), tuple(problems), tuple(notes),
     )  # fmt: skip
 
 

@@ -9,13 +9,14 @@ from pathlib import Path
 from typing import Literal
 
 from ezvar.core.errors import TimelineError
-from ezvar.core.model import Document, Exchanged, Framing, backdrops_named, lock_identity, media_named
+from ezvar.core.model import Document, Exchanged, Framing, ReviewNote, backdrops_named, lock_identity, media_named
 from ezvar.core.names import readable
 
 from ..decision import digest
 from .comparing import compare, returned_of
 from .decisions import read_decisions, read_table
 from .lists import read_list
+from .notes import notes_of
 from .returned import Returned, read_timeline
 
 Side = Literal["ours", "theirs"]
@@ -31,6 +32,7 @@ class Taken:
     same: int
     problems: tuple[str, ...]
     files: tuple[str, ...] = ()  # named by decisions that were not taken because of them
+    notes: tuple[ReviewNote, ...] = ()  # theirs that are new here, or withdrawn there
 
 
 def take(
@@ -69,6 +71,7 @@ def _together(several: Sequence[Taken]) -> Taken:
         tuple(c for t in several for c in t.conflicts), sum(t.same for t in several),
         tuple(dict.fromkeys(p for t in several for p in t.problems)),
         tuple(sorted({f for t in several for f in t.files})),
+        tuple({(n.shot, n.master, n.id): n for t in several for n in t.notes}.values()),
     )  # fmt: skip
 
 
@@ -84,6 +87,8 @@ def merge(
     """
     allowed = _Allowed(doc, folders)
     compared, problems = compare(doc, returned)
+    notes, told = notes_of(doc, returned)
+    problems += told
     taken: list[Framing] = []
     conflicts: list[tuple[Framing, Framing]] = []
     exchanged: list[Exchanged] = []
@@ -103,7 +108,7 @@ def merge(
     files = sorted(set(files))
     problems += [f"{readable(f)} was not opened, and what names it not taken: it is not this project's." for f in files]
     same = sum(each.state == "same" for each in compared)
-    return Taken(tuple(taken), tuple(exchanged), tuple(conflicts), same, tuple(problems), tuple(files))
+    return Taken(tuple(taken), tuple(exchanged), tuple(conflicts), same, tuple(problems), tuple(files), tuple(notes))
 
 
 def exchanged_with(theirs: Framing) -> Exchanged:

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import os
 from dataclasses import dataclass
+from typing import Any
 
 import opentimelineio as otio
 from pydantic import ValidationError
 
 from ezvar.core.errors import TimelineError
 from ezvar.core.lock import open_otio, plain
-from ezvar.core.model import Framing
-from ezvar.core.store import parse_framing, parse_plain
+from ezvar.core.model import Framing, ReviewNote
+from ezvar.core.store import parse_framing, parse_note, parse_plain
 
 from ..out.clips import NAMESPACE
 from ..out.timeline import SCHEMA
@@ -19,7 +20,8 @@ from ..out.timeline import SCHEMA
 
 @dataclass(frozen=True)
 class Returned:
-    """What a returned timeline says: its framings, each with the digest both sides had, and what was wrong in it."""
+    """What a returned file says of a master: its framings, each with the digest both sides had, notes on it and, with
+    no master, on all of them, under their ids; and what was wrong in it."""
 
     content: str
     identity: str  # empty where it was written before locks had one
@@ -29,6 +31,19 @@ class Returned:
     framings: tuple[tuple[Framing, str], ...]
     spans: tuple[tuple[str, int, int], ...]  # shot id, lock frame of its start, frames
     problems: tuple[str, ...]
+    notes: tuple[ReviewNote, ...] = ()
+
+
+def read_notes(told: Any, problems: list[str]) -> list[ReviewNote]:
+    """The notes of a list of plain values; what is none is put among the problems."""
+    found = []
+    for number, each in enumerate(told if isinstance(told, list) else (), 1):
+        try:
+            found.append(parse_note(each))
+        except (ValidationError, ValueError) as error:
+            what = error.errors()[0]["msg"] if isinstance(error, ValidationError) else str(error)
+            problems.append(f"Note {number}: {what.removeprefix('Value error, ')}.")
+    return found
 
 
 def read_timeline(path: str | os.PathLike[str]) -> Returned:
@@ -48,7 +63,8 @@ def read_timeline(path: str | os.PathLike[str]) -> Returned:
         raise TimelineError("it holds no reframe decisions", file=path, remedy="Choose a timeline from a handoff")
     if not isinstance(facts.get("schema"), int) or facts["schema"] > SCHEMA:
         raise TimelineError("it was written by a newer Ezvar", file=path, remedy="Take it in with that version")
-    framings, spans, problems = [], [], []
+    framings, spans, notes = [], [], []
+    problems: list[str] = []
     for number, clip in enumerate(timeline.find_clips(), 1):
         told = plain(clip.metadata.get(NAMESPACE))
         if not isinstance(told, dict) or "shot" not in told:
@@ -61,6 +77,8 @@ def read_timeline(path: str | os.PathLike[str]) -> Returned:
                 said = told["framing"]  # earlier versions wrote it out
                 values = parse_plain(said.encode()) if isinstance(said, str) else said
                 framings.append((parse_framing(values), str(told.get("base", ""))))
+            if isinstance(said := told.get("notes"), str):
+                notes += read_notes(parse_plain(said.encode()), problems)
         except (ValidationError, otio.exceptions.OTIOError, ValueError) as error:
             what = error.errors()[0]["msg"] if isinstance(error, ValidationError) else str(error)
             problems.append(f"{name}: {what.removeprefix('Value error, ')}.")
@@ -74,4 +92,5 @@ def read_timeline(path: str | os.PathLike[str]) -> Returned:
         tuple(framings),
         tuple(spans),
         tuple(problems),
+        tuple(notes),
     )

@@ -8,20 +8,20 @@ from collections.abc import Collection, Iterator, Sequence
 from typing import Any
 
 from ezvar.core.framing import crop_windows
-from ezvar.core.model import Document, Framing, Master, Shot
+from ezvar.core.model import Document, Framing, Master, ReviewNote, Shot
 from ezvar.core.names import readable
-from ezvar.core.store import dump_decisions, dump_plain, framing_schema
+from ezvar.core.store import dump_decisions, dump_note, dump_plain, framing_schema, note_schema
 from ezvar.core.timing import timecode
 
 from .timeline import lock_told
-from .told import Common, said_doubt
+from .told import Common, said_doubt, said_notes
 
 SCHEMA = 1
 KIND = "ezvar decisions"
 COLUMNS = (
-    "Shot", "Begins", "Frames", "Source", "Master", "Width", "Height", "Verdict", "Doubt", "Why doubtful", "Decided",
-    "Pane", "Frame of shot", "Centre across", "Centre down", "Zoom", "Angle", "Ease", "Bend", "Shot id", "Master id",
-    "Sent as",
+    "Shot", "Begins", "Frames", "Source", "Master", "Width", "Height", "Verdict", "Doubt", "Why doubtful", "Notes",
+    "Decided", "Pane", "Frame of shot", "Centre across", "Centre down", "Zoom", "Angle", "Ease", "Bend",
+    "Shot id", "Master id", "Sent as",
 )  # fmt: skip
 """One row for each keyframe of each pane; centres are parts of the picture, angles degrees."""
 FORMULA = ("=", "+", "-", "@", "\t", "\r")
@@ -45,29 +45,43 @@ def decisions_json(
                 "base": common.sent(framing),
             })  # fmt: skip
         facts = {"id": master.id, "name": master.name, "width": master.width, "height": master.height}
-        made.append({**facts, "decisions": decided})
+        notes = [
+            {"start": (shot := doc.shot(n.shot)).start, "frames": shot.frames, "note": dump_note(n)}
+            for n in _noted(doc, master, masters[0], shots)
+        ]
+        made.append({**facts, "decisions": decided, **({"notes": notes} if notes else {})})
     return dump_plain({KIND: SCHEMA, "lock": lock_told(doc), "masters": made}, indent=1) + b"\n"
+
+
+def _noted(doc: Document, master: Master, first: Master, shots: Collection[str]) -> Iterator[ReviewNote]:
+    """The notes on a master, withdrawn ones too; those on all masters go with the first."""
+    for note in doc.notes:
+        if (note.master or first.id) == master.id and (not shots or note.shot in shots):
+            yield note
 
 
 def decisions_schema() -> dict[str, Any]:
     """The JSON Schema (draft 2020-12) of what `decisions_json` writes."""
     framing = framing_schema()
-    definitions = framing.pop("$defs", {})
+    note = note_schema()
+    definitions = framing.pop("$defs", {}) | note.pop("$defs", {})
     text, whole = {"type": "string"}, {"type": "integer"}
     decision = _object(
         ("shot", "start", "frames", "framing", "base"), shot=text, number=whole, start=whole, frames=whole,
         doubt=whole, why=text, framing={"$ref": "#/$defs/Framing"}, base=text,
     )  # fmt: skip
+    noted = _object(("start", "frames", "note"), start=whole, frames=whole, note={"$ref": "#/$defs/ReviewNote"})
     master = _object(
         ("name", "width", "height", "decisions"), id=text, name=text, width=whole, height=whole,
         decisions={"type": "array", "items": decision},
+        notes={"type": "array", "items": noted},
     )  # fmt: skip
     lock = _object(("frames", "identity"), name=text, frames=whole, rate=text, content=text, identity=text)
     version = {"type": "integer", "maximum": SCHEMA}
     made = _object((KIND, "lock", "masters"), lock=lock, masters={"type": "array", "items": master})
     made["properties"][KIND] = version
     head = {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Reframe decisions of a handoff"}
-    return {**head, **made, "$defs": {**definitions, "Framing": framing}}
+    return {**head, **made, "$defs": {**definitions, "Framing": framing, "ReviewNote": note}}
 
 
 def _object(required: Sequence[str], **properties: Any) -> dict[str, Any]:
@@ -122,7 +136,7 @@ def _rows(doc: Document, shot: Shot, master: Master, framing: Framing, sent: str
     name = readable(media.name or media.path.replace("\\", "/").rsplit("/", 1)[-1])
     figure, why = said_doubt(framing)
     head = [doc.place_of(shot.id) + 1, begins, shot.frames, name, master.name, master.width, master.height,
-            framing.verdict, figure, why, framing.decided]  # fmt: skip
+            framing.verdict, figure, why, said_notes(doc, shot, master), framing.decided]  # fmt: skip
     for number, pane in enumerate(framing.panes, 1):
         for key in pane.keys:
             values = [key.frame, key.cx, key.cy, key.zoom, key.angle, key.ease, key.bend]

@@ -7,7 +7,7 @@ from collections.abc import Collection
 from pathlib import Path
 
 from ezvar.core.lock import mix_of
-from ezvar.core.model import Document, Framing, Master, Shot, Wipe
+from ezvar.core.model import Document, Framing, Master, Shot, Wipe, threads
 from ezvar.core.names import readable
 from ezvar.core.timing import Rate, can_drop, timecode
 
@@ -77,10 +77,18 @@ def _decision(common: Common, shot: Shot, master: Master, framing: Framing) -> l
         lines.append(f"* WINDOW {told.pane}/{count} F {told.frame} X {w.left:.3f} Y {w.top:.3f} "
                      f"W {w.width:.3f} H {w.height:.3f} A {w.angle:.3f}")  # fmt: skip
     lines.append(f"* VERDICT {framing.verdict.upper()}")
+    for note in (n for thread in threads(common.doc.notes_on(shot.id, master.id)) for n in thread):
+        said = f"NOTE OF {readable(note.author)} F {max(0, note.start)}: {readable(note.text or 'a drawing')}"
+        lines += _wrapped(said)
     figure, why = said_doubt(framing)
     if figure >= LEAST_DOUBT:
-        lines += [f"* {line}" for line in textwrap.wrap(f"DOUBT {figure}. {why}", _LONGEST)]
+        lines += _wrapped(f"DOUBT {figure}. {why}")
     return lines
+
+
+def _wrapped(said: str) -> list[str]:
+    """A text as comments; its further lines stand deeper, so that no words of it are taken for a window."""
+    return [f"* {line}" for line in textwrap.wrap(said, _LONGEST, subsequent_indent="  ")]
 
 
 def _event(

@@ -18,12 +18,12 @@ from typing import Any
 import opentimelineio as otio
 
 from ezvar.core.model import Document, Master, lock_identity
-from ezvar.core.store import dump_decisions, dump_plain
+from ezvar.core.store import dump_decisions, dump_note, dump_plain
 from ezvar.core.timing import Rate
 
 from .above import caption_markers, layer_tracks, markers, note_markers, title_tracks
 from .clips import NAMESPACE, carry, cut_track, frame_range, frame_time, sound_tracks
-from .told import Common, doubt_marker, window_effects
+from .told import Common, doubt_marker, note_markers_of, window_effects
 
 SCHEMA = 3
 
@@ -53,6 +53,9 @@ def timeline_of(
             clip.effects.extend(window_effects(common, shot, master, framing))
             if (doubtful := doubt_marker(framing, clip)) is not None:
                 clip.markers.append(doubtful)
+        clip.markers.extend(note_markers_of(doc, shot, master, clip))
+        if notes := [dump_note(n) for n in doc.notes if n.shot == shot.id and n.master in ("", master.id)]:
+            facts["notes"] = dump_plain(notes).decode()
         own = clip.metadata.get(NAMESPACE) or {}
         clip.metadata[NAMESPACE] = {**own, **facts}
     if shots:

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 import opentimelineio as otio
 
 from ezvar.core.framing import Window, pane_picture_size, pane_window, sentences
-from ezvar.core.model import Document, Framing, Master, Shot
+from ezvar.core.model import Document, Framing, Master, Shot, threads
 from ezvar.core.store import dump_plain
+from ezvar.core.timing import timecode
 
 from ..decision import digest
 
@@ -93,6 +94,26 @@ def _values(told: ToldWindow) -> dict[str, float | int | str]:
 def said_doubt(framing: Framing) -> tuple[int, str]:
     """The doubt of a framing, and its reasons in sentences."""
     return framing.doubt, " ".join(sentences(framing.reasons))
+
+
+def said_notes(doc: Document, shot: Shot, master: Master) -> str:
+    """What was noted on a shot in a master, each with its author and timecode, in one text."""
+    lock = doc.lock
+    return " | ".join(
+        f"{n.author} {timecode(lock.start + shot.start + max(0, n.start), lock.rate, lock.drop)}: "
+        f"{n.text or 'a drawing'}" for each in threads(doc.notes_on(shot.id, master.id)) for n in each
+    )  # fmt: skip
+
+
+def note_markers_of(doc: Document, shot: Shot, master: Master, clip: otio.schema.Clip) -> Iterator[otio.schema.Marker]:
+    """Markers over a clip for what was noted on its shot in a master."""
+    begins, rate = clip.source_range.start_time, float(doc.lock.rate.fraction)
+    for note in doc.notes_on(shot.id, master.id):
+        at = begins + otio.opentime.RationalTime(max(0, note.start), rate)
+        length = otio.opentime.RationalTime(min(note.end, shot.frames) - max(0, note.start), rate)
+        yield otio.schema.Marker(
+            f"Note of {note.author}", otio.opentime.TimeRange(at, length), comment=note.text or "a drawing"
+        )
 
 
 def doubt_marker(framing: Framing, clip: otio.schema.Clip) -> otio.schema.Marker | None:

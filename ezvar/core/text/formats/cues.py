@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from ezvar.core.model import Caption, Span, Spot, joined_spans, new_id
-from ezvar.core.model.captions import LONGEST
+from ezvar.core.model.written.captions import LONGEST
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from .locked import Rect
+from ..locked import Rect
 
 
 @dataclass(frozen=True, slots=True)

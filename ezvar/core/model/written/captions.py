@@ -14,7 +14,7 @@ from typing import Literal
 
 from ezvar.core.timing import FrameRange, Rate
 
-from .locked import between, colours, finite
+from ..checks import between, colours, finite
 
 Across = Literal["left", "centre", "right"]
 Down = Literal["top", "middle", "foot"]

@@ -8,8 +8,9 @@ from typing import Literal
 
 from ezvar.core.timing import FrameRange
 
+from ..checks import between, colours, finite
+from ..locked import Layer, Rect
 from .captions import FAMILY, Across, Down
-from .locked import Layer, Rect, between, colours, finite
 
 TitleKind = Literal["title", "lower third", "label", "end card"]
 Movement = Literal["none", "fade", "rise", "slide", "open"]

@@ -1,0 +1,1 @@
+"""What stands over the picture: captions, titles, their places, and what apps draw there."""
