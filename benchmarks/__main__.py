@@ -20,11 +20,11 @@ import av
 from av.filter import Graph
 
 from ezvar.core.cuts import measure
+from ezvar.core.encoding import DELIVERY
 from ezvar.core.framing import pane_window, picture_size
 from ezvar.core.media import MovieReader
 from ezvar.core.model import Document
 from ezvar.core.output import Delivery, make_delivery
-from ezvar.core.output.encode import SETTINGS
 from ezvar.core.store import load_project
 from ezvar.core.timing import FrameRange
 from ezvar.demo import DEMO_PROJECT
@@ -51,7 +51,7 @@ def bare_render(doc: Document, folder: Path) -> int:
     with av.open(doc.lock.media[0].path) as source, av.open(str(folder / "bare.mp4"), "w") as out:
         stream = source.streams.video[0]
         stream.thread_type = "AUTO"
-        target = out.add_stream("libx264", rate=doc.lock.rate.fraction, options=dict(SETTINGS))
+        target = out.add_stream("libx264", rate=doc.lock.rate.fraction, options=dict(DELIVERY.video))
         target.width, target.height, target.pix_fmt = master.width, master.height, "yuv420p"
         target.codec_context.thread_type = "AUTO"
         graph = Graph()

@@ -14,6 +14,7 @@ from PyQt6.QtGui import QColor, QFont, QFontDatabase, QImage, QPainter, QPalette
 from PyQt6.QtWidgets import QApplication
 
 from ezvar.core.store import Theme
+from ezvar.core.viewing import MASTER_LINES
 
 TYPE = Path(__file__).parents[2] / "type"
 SANS = "Atkinson Hyperlegible Next"
@@ -73,15 +74,7 @@ class Line:
         return pen
 
 
-_LINES = (
-    Line(QColor("#a56a10"), QColor("#f0b64d"), ()),
-    Line(QColor("#1f7593"), QColor("#74cbe2"), (4, 2)),
-    Line(QColor("#a3325f"), QColor("#f093b4"), (1, 1.6)),
-    Line(QColor("#4f6b1c"), QColor("#b7d977"), (6, 2, 1, 2)),
-    Line(QColor("#5b4a9c"), QColor("#b6a8f0"), (9, 3)),
-)
-
-
+_LINES = tuple(Line(QColor(each.on_paper), QColor(each.on_picture), each.dash) for each in MASTER_LINES)
 _DARK_ON_PAPER = tuple(line.on_paper.name() for line in _LINES)
 _scale = 1.0
 

@@ -14,6 +14,7 @@ import av
 
 from ezvar.core import compose
 from ezvar.core.compose import LockPictures, master_sound
+from ezvar.core.encoding import THREADS, MovieWriter
 from ezvar.core.errors import EzvarError, InputError, OutputError, from_os
 from ezvar.core.lock import LockReader, Silence, silences
 from ezvar.core.model import Document, Lock, Master
@@ -23,7 +24,6 @@ from ezvar.core.timing import FrameRange, can_drop, frame_of, timecode
 
 from .check import Expected, check_made
 from .delivery import Delivery, output_path
-from .encode import THREADS, MovieWriter
 
 
 @dataclass(frozen=True)

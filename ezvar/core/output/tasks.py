@@ -7,6 +7,7 @@ import os
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
+from ezvar.core.encoding import DELIVERY, THREADS
 from ezvar.core.errors import InputError
 from ezvar.core.lock import lock_content
 from ezvar.core.model import Document, media_named
@@ -17,7 +18,6 @@ from ezvar.core.timing import FrameRange
 from ezvar.core.work import Kind, Plain, Surroundings, Task, register, task
 
 from .delivery import Delivery, deliveries
-from .encode import SETTINGS, THREADS
 from .make import Made, make_delivery
 
 
@@ -33,7 +33,7 @@ def movie_task(
     said = hashlib.sha256(dump_plain(dump_project(doc))).hexdigest()
     return task(
         "movie", [lock_content(doc), said, *sorted(media_named(doc))],
-        delivery=delivery.key, folder=str(Path(folder)), threads=threads, encoder=dict(SETTINGS),
+        delivery=delivery.key, folder=str(Path(folder)), threads=threads, encoder=dict(DELIVERY.video),
         within=[within.start, within.end] if within else None,
     )  # fmt: skip
 

@@ -12,9 +12,8 @@ from ezvar.core.media import Cel, Planes
 from ezvar.core.model import CaptionStyle
 
 from .layout import LaidOut, Line, face_of, reads_from_right
-from .type import USING, Families, Writing, families
+from .type import ENDS, FROM_LEFT, FROM_RIGHT, USING, Families, Writing, families
 
-_FROM_RIGHT, _FROM_LEFT, _ENDS = "\u2067", "\u2066", "\u2069"  # isolates, UAX #9
 _SHADOW_FALLS, _SHADOW_SOFT = 0.05, 0.05  # of the size
 _CORNER = 0.12
 
@@ -67,8 +66,8 @@ def paint_line(
     written = [(s.text, Writing(style.bold or s.bold, s.italic), s.underline) for s in line.spans]
     plain = Writing(style.bold, False)
     # The direction holds for the whole line, whatever it begins with.
-    around = [(_FROM_RIGHT if from_right else _FROM_LEFT, plain, False)]
-    paragraph = type_.paragraph([*around, *written, (_ENDS, plain, False)], size, style.letter_spacing * size, paint)
+    around = [(FROM_RIGHT if from_right else FROM_LEFT, plain, False)]
+    paragraph = type_.paragraph([*around, *written, (ENDS, plain, False)], size, style.letter_spacing * size, paint)
     x, y = line.x - at[0], line.y - at[1] - paragraph.AlphabeticBaseline
     paragraph.paint(canvas, x + (line.width - float(paragraph.MaxIntrinsicWidth)) / 2, y)
 

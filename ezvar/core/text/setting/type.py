@@ -37,6 +37,7 @@ _FIRST = {"zh": "Noto Sans SC", "ko": "Noto Sans KR"}
 LARGEST_FONT = 64 * 1024**2
 USING = threading.RLock()
 """Held while Skia sets or draws text: its collections of type serve one thread at a time."""
+FROM_RIGHT, FROM_LEFT, ENDS = "\u2067", "\u2066", "\u2069"  # isolates, UAX #9
 _EM = 100.0  # the size at which is measured
 _LATIN = "\u0300"  # from here on marks and other scripts
 _LOOK, _AROUND = 48, 3  # pixels of a size, and sizes around a text, when its reach is looked at
@@ -181,6 +182,19 @@ class Families:
             builder.pop()
         made = builder.Build()
         made.layout(1e6)
+        return made
+
+    def block(self, text: str, writing: Writing, size: float, paint: skia.Paint, width: float) -> textlayout.Paragraph:
+        """A text in as many lines of a width as it needs, in the direction of its script; as `paragraph` otherwise."""
+        whole = textlayout.ParagraphStyle()
+        whole.setTextStyle(self._style(writing, size, 0.0, paint, False))
+        from_right = right_to_left(text)
+        whole.setTextAlign(textlayout.TextAlign.kRight if from_right else textlayout.TextAlign.kLeft)
+        builder = textlayout.ParagraphBuilder(whole, self.collection, self._unicode)
+        mixed = from_right or any(unicodedata.bidirectional(sign) in ("R", "AL") for sign in text)
+        builder.addText(f"{FROM_RIGHT if from_right else FROM_LEFT}{text}{ENDS}" if mixed else text)
+        made = builder.Build()
+        made.layout(width)
         return made
 
     def _style(

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Mapping
+from dataclasses import dataclass
 from fractions import Fraction
 
 import av
@@ -13,11 +15,21 @@ from av.video.stream import VideoStream
 from ezvar.core.media import EIGHT_BIT_420, SOUND_RATE, ColourTags, Planes
 from ezvar.core.timing import Rate
 
-SETTINGS = {"preset": "fast", "crf": "17", "profile": "high"}
-"""Encoder settings: visibly lossless for delivery."""
+
+@dataclass(frozen=True)
+class Settings:
+    """How a movie is coded: options of the encoder, and bits a second for its sound."""
+
+    video: Mapping[str, str]
+    sound_bits: int
+
+
+DELIVERY = Settings({"preset": "fast", "crf": "17", "profile": "high"}, 256_000)
+"""Visibly lossless."""
+REVIEW = Settings({"preset": "ultrafast", "crf": "28", "profile": "main", "g": "25"}, 96_000)
+"""Small and quick, and quick to be gone to any place of."""
 THREADS = 4
 """Threads of the encoder, however many the machine has: what comes out depends on their number."""
-SOUND_BITS = 256_000
 
 
 class MovieWriter:
@@ -25,11 +37,11 @@ class MovieWriter:
 
     def __init__(
         self, path: str | os.PathLike[str], width: int, height: int, rate: Rate, tags: ColourTags, sound: bool,
-        timecode: str | None = None, threads: int = THREADS,
+        timecode: str | None = None, threads: int = THREADS, settings: Settings = DELIVERY,
     ) -> None:  # fmt: skip
         self._out = av.open(str(path), "w", format="mp4", options={"movflags": "+faststart+write_colr"})
         self._rate = rate
-        self._video: VideoStream = self._out.add_stream("libx264", rate=rate.fraction, options=dict(SETTINGS))
+        self._video: VideoStream = self._out.add_stream("libx264", rate=rate.fraction, options=dict(settings.video))
         self._video.width, self._video.height = width, height
         self._video.pix_fmt = EIGHT_BIT_420.name
         self._video.time_base = self._video.codec_context.time_base = 1 / rate.fraction
@@ -43,7 +55,7 @@ class MovieWriter:
         self._audio: AudioStream | None = None
         if sound:
             self._audio = self._out.add_stream("aac", rate=SOUND_RATE, layout="stereo")
-            self._audio.bit_rate = SOUND_BITS
+            self._audio.bit_rate = settings.sound_bits
         self._pictures = 0
         self._samples = 0
 
