@@ -184,6 +184,7 @@ def _note(doc: Document, shot: Shot, note: ReviewNote) -> Iterator[_Item]:
     yield _said(head, inset, bold=True)
     for piece in _pieces(note.text.strip()):
         yield _said(piece, inset)
+    yield _Item(5.0, lambda paper, y, stills: None)
 
 
 def _said(text: str, inset: float, bold: bool = False) -> _Item:
