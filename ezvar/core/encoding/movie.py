@@ -26,7 +26,7 @@ class Settings:
 
 DELIVERY = Settings({"preset": "fast", "crf": "17", "profile": "high"}, 256_000)
 """Visibly lossless."""
-REVIEW = Settings({"preset": "ultrafast", "crf": "28", "profile": "main", "g": "25"}, 96_000)
+REVIEW = Settings({"preset": "superfast", "crf": "27", "profile": "main", "g": "25"}, 96_000)
 """Small and quick, and quick to be gone to any place of."""
 THREADS = 4
 """Threads of the encoder, however many the machine has: what comes out depends on their number."""
