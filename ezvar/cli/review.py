@@ -9,10 +9,11 @@ from typing import TYPE_CHECKING
 from ezvar.core.progress import CancelToken
 
 from .parser import command
+from .progress import terminal_progress
 
 if TYPE_CHECKING:
     from ezvar.core.model import Document
-    from ezvar.core.review import Asked, Part, Returned, State, Taken
+    from ezvar.core.review import Asked, Movies, Part, Returned, State, Taken
 
     from .parser import Commands
 
@@ -21,7 +22,8 @@ _PARTS: dict[Part, str] = {
     "otio": "a timeline for each master", "edl": "an edit decision list for each master",
     "aaf": "the cut alone",
     "csv": "a table of all decisions", "json": "all decisions, exactly", "windows": "the window of every frame",
-    "captions": "the captions of each master",
+    "captions": "the captions of each master", "pdf": "a book with pictures, to be read and ticked",
+    "page": "a page with moving pictures, to be answered in a browser",
 }  # fmt: skip
 
 
@@ -32,9 +34,14 @@ def add(commands: Commands) -> None:
     handoff.add_argument("-o", dest="output", required=True, metavar="FOLDER")
     kinds = ["timeline", "edl", "markers", "subclips"]
     handoff.add_argument("--cuts", choices=kinds, help="write the cuts alone, in this form, instead of the decisions")
-    parts = handoff.add_argument_group("what to write; all but --aaf and --windows where nothing is named")
+    parts = handoff.add_argument_group("what to write; timelines, lists, tables, captions where nothing is named")
     for part, said in _PARTS.items():
         parts.add_argument(f"--{part}", action="store_true", help=said)
+    parts.add_argument(
+        "--movies", nargs="?", const="together", choices=["together", "each"],
+        help="review movies: of all masters together in one picture, or of each by itself",
+    )  # fmt: skip
+    parts.add_argument("--silent", action="store_true", help="without their sound")
     handoff.add_argument("--master", action="append", default=[], metavar="NAME", help="for this master alone")
     handoff.add_argument("--shots", default="", metavar="N,N-N", help="of these shots alone, by their numbers")
     handoff.add_argument("--list", action="store_true", help="say what would be written, and write nothing")
@@ -55,8 +62,8 @@ def add(commands: Commands) -> None:
 
 
 def _handoff(options: argparse.Namespace, cancel: CancelToken) -> int:
-    from ezvar.core.planning import handed_out
-    from ezvar.core.review import planned_handoff, write_cuts
+    from ezvar.core.edits import set_exchanged
+    from ezvar.core.review import planned_handoff, write_cuts, write_handoff
     from ezvar.core.store import load_project, update_project
 
     doc = load_project(options.project)
@@ -72,7 +79,9 @@ def _handoff(options: argparse.Namespace, cancel: CancelToken) -> int:
         for name, said in planned.listed():
             print(f"{name}: {said}")
         return 0
-    for file in update_project(options.project, lambda doc: handed_out(doc, options.output, asked)):
+    exchanged, files = write_handoff(doc, options.output, asked, terminal_progress(), cancel)
+    update_project(options.project, lambda doc: (set_exchanged(doc, exchanged), None))
+    for file in files:
         print(file)
     return 1 if planned.told else 0
 
@@ -83,9 +92,12 @@ def _asked(options: argparse.Namespace, doc: Document) -> Asked:
     from ezvar.core.review import USUAL, Asked
 
     wanted = vars(options)
-    parts = frozenset(part for part in _PARTS if wanted[part])
+    parts: set[Part] = {part for part in _PARTS if wanted[part]}
+    if options.movies:
+        parts.add("movies")
     masters = tuple(master_named(doc, name).id for name in options.master)
-    return Asked(parts or USUAL, masters, _shots(options.shots, doc))
+    movies: Movies = "each" if options.movies == "each" else "together"
+    return Asked(frozenset(parts) or USUAL, masters, _shots(options.shots, doc), movies, not options.silent)
 
 
 def _shots(said: str, doc: Document) -> tuple[str, ...]:

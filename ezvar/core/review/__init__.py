@@ -3,10 +3,10 @@
 from .back.comparing import STATES, Compared, State, compare, halfway, overlap, returned_of, seen_from_ours
 from .back.merge import Side, Taken, exchanged_with, merge, merge_projects, read_return, take
 from .back.returned import Returned, read_timeline
+from .handoff import PARTS, READ_ME, USUAL, Asked, Movies, Part, Planned, planned_handoff, write_handoff
 from .out.cuts_handoff import CUTS_KINDS, CutsKind, write_cuts
 from .out.decisions import WINDOW_COLUMNS, decisions_schema, window_rows
 from .out.edl_text import edl_texts
-from .out.handoff import PARTS, READ_ME, USUAL, Asked, Part, Planned, planned_handoff, write_handoff
 from .out.timeline import timeline_of
 
 __all__ = [
@@ -19,6 +19,7 @@ __all__ = [
     "Asked",
     "Compared",
     "CutsKind",
+    "Movies",
     "Part",
     "Planned",
     "Returned",

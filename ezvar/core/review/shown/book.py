@@ -10,13 +10,12 @@ import numpy as np
 from ezvar.core.framing import framed
 from ezvar.core.model import Document, Framing, Master, ReviewNote, Shot, threads
 from ezvar.core.names import readable
-from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import timecode
 from ezvar.core.viewing import master_line
 
 from ..out.told import LEAST_DOUBT, said_doubt
 from .paper import HEIGHT, WIDTH, Paper, height_of
-from .stills import ShotStills, moments, outlines, shot_stills
+from .stills import ShotStills, moments, outlines
 
 _LEFT, _TOP, _FOOT = 40.0, 46.0, 40.0  # margins, in points
 _WIDE = WIDTH - 2 * _LEFT
@@ -24,7 +23,6 @@ _FRAMES, _BESIDE = 268.0, 18.0  # how wide three frames are at most, and what li
 _HIGH, _PICTURE = 92.0, 168.0  # of a master's frame, and how wide a shot's picture is
 _GAP = 6.0
 _A_PIECE = 900  # letters of a long note that are kept together
-_STILLS = 216  # pixels
 _ROWS, _COLUMNS = 58, 3  # of the contents, on a sheet
 _SOFT = "#5d675f"
 
@@ -41,31 +39,26 @@ class _Item:
     with_next: bool = False
 
 
-def book(
-    doc: Document, masters: Sequence[Master], shots: Sequence[Shot] = (), progress: Progress = silent,
-    cancel: CancelToken | None = None,
-) -> bytes:  # fmt: skip
-    """The book for some masters and shots, all where none are named, as a PDF of A4 sheets.
+def book(doc: Document, masters: Sequence[Master], shots: Sequence[Shot], stills: Iterator[ShotStills]) -> bytes:
+    """The book for some masters and shots, with their ``stills`` in the same order, as a PDF of A4 sheets.
 
     For each shot its picture with the windows; for each master the first, the
     middle and the last frame, the verdict with boxes, why it is doubtful, and
     the notes. Ahead of it contents with the numbers of the sheets. Long.
     """
-    chosen = list(shots or doc.shots)
-    items = [(shot, list(_items(doc, shot, masters))) for shot in chosen]
-    ahead = 1 + -(-len(chosen) // (_ROWS * _COLUMNS))
+    items = [(shot, list(_items(doc, shot, masters))) for shot in shots]
+    ahead = 1 + -(-len(shots) // (_ROWS * _COLUMNS))
     sheets, begins = _sheets(doc, items)
     paper = Paper(f"{readable(doc.lock.name)}: how it is framed")
     total = ahead + len(sheets)
     with paper.sheet():
-        _cover(paper, doc, masters, chosen)
+        _cover(paper, doc, masters, shots)
         _number(paper, doc, 1, total)
     for k in range(ahead - 1):
-        part = chosen[k * _ROWS * _COLUMNS : (k + 1) * _ROWS * _COLUMNS]
+        part = shots[k * _ROWS * _COLUMNS : (k + 1) * _ROWS * _COLUMNS]
         with paper.sheet():
             _contents(paper, doc, masters, part, [ahead + 1 + begins[s.id] for s in part])
             _number(paper, doc, 2 + k, total)
-    stills = shot_stills(doc, chosen, masters, _STILLS, progress, cancel)
     known: dict[str, ShotStills] = {}
     for number, sheet in enumerate(sheets, ahead + 1):
         known = {shot.id: known.get(shot.id) or next(stills) for shot in dict.fromkeys(shot for shot, _, _ in sheet)}

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import ExitStack
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import groupby
 
@@ -37,10 +38,14 @@ class ReviewMovie:
     """A movie to be made: of one master, of the edit's own picture where none is named, or of all ``together`` in one
     picture; ``burnt`` with shot, timecode and master below."""
 
-    path: str
+    path: str | os.PathLike[str] = ""
     master: Master | None = None
     together: bool = False
     burnt: bool = True
+
+    def at(self, path: str | os.PathLike[str]) -> ReviewMovie:
+        """The same movie, to be made there."""
+        return replace(self, path=path)
 
 
 @dataclass(frozen=True)
@@ -250,13 +255,20 @@ def _thumb(rgb: np.ndarray) -> np.ndarray:
     return np.asarray(cv2.resize(rgb, (wide, _THUMB), interpolation=cv2.INTER_AREA))
 
 
+def _columns(master: Master) -> tuple[int, int]:
+    """How many pictures of a master stand beside one another on a contact sheet, and how wide each one's place is."""
+    cell = max(160, round(_THUMB * master.width / master.height))
+    return max(1, _SHEET_WIDE // (cell + _BETWEEN)), cell
+
+
+def contact_sheets(shots: Sequence[Shot], master: Master) -> int:
+    """How many contact sheets a master has."""
+    return -(-len(shots) // (_columns(master)[0] * _SHEET_ROWS))
+
+
 def _sheets(doc: Document, master: Master, thumbs: Sequence[tuple[Shot, np.ndarray]]) -> Iterator[bytes]:
     """Contact sheets of a master: the middle of each shot, with its number and timecode below."""
-    if not thumbs:
-        return
-    strip, cell = Strip(doc), max(thumb.shape[1] for _, thumb in thumbs)
-    cell = max(cell, 160)
-    columns = max(1, _SHEET_WIDE // (cell + _BETWEEN))
+    strip, (columns, cell) = Strip(doc), _columns(master)
     for start in range(0, len(thumbs), columns * _SHEET_ROWS):
         part = thumbs[start : start + columns * _SHEET_ROWS]
         rows = -(-len(part) // columns)
@@ -265,7 +277,7 @@ def _sheets(doc: Document, master: Master, thumbs: Sequence[tuple[Shot, np.ndarr
         for k, (shot, thumb) in enumerate(part):
             top, left = _BETWEEN + k // columns * high, _BETWEEN + k % columns * (cell + _BETWEEN)
             inset = left + (cell - thumb.shape[1]) // 2
-            sheet[top : top + _THUMB, inset : inset + thumb.shape[1]] = thumb
+            sheet[top : top + _THUMB, inset : inset + thumb.shape[1]] = thumb[:, :cell]
             below = strip.below(cell, shot, shot.start, master.name)
             sheet[top + _THUMB : top + _THUMB + STRIP, left : left + cell] = below
         yield jpeg(sheet)
