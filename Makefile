@@ -13,6 +13,7 @@ demo: setup
 	$(BIN)/ezvar demo
 
 test: setup lint
+	@sh tools/setup_browser.sh
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist loadfile
 
 lint: setup

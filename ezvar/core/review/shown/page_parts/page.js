@@ -181,11 +181,11 @@ function counts() {
   }).join("  ·  ");
 }
 
-function listed(shot) {
-  if (filter === "all") return true;
+function listed(shot, by = filter) {
+  if (by === "all") return true;
   const every = data.masters.filter((m) => shot.framings[m.id]);
-  if (filter === "notes") return every.some((m) => notesOn(shot.id, m.id).length);
-  return every.some((m) => verdict(shot.id, m.id) === filter);
+  if (by === "notes") return every.some((m) => notesOn(shot.id, m.id).length);
+  return every.some((m) => verdict(shot.id, m.id) === by);
 }
 
 function windowsOver(svg, shot, frame) {
@@ -259,7 +259,10 @@ function refreshCell(cell) {
 }
 
 function refresh() {
-  for (const button of $("filters").children) button.setAttribute("aria-pressed", String(button.dataset.filter === filter));
+  for (const button of $("filters").children) {
+    button.setAttribute("aria-pressed", String(button.dataset.filter === filter));
+    button.lastChild.textContent = " " + data.shots.filter((shot) => listed(shot, button.dataset.filter)).length;
+  }
   for (const shot of data.shots) {
     const made = $("shot-" + shot.id);
     made.hidden = !listed(shot) && shot.id !== here.shot;
@@ -470,7 +473,7 @@ const KEYS = {
 
 function choose(name) {
   filter = name;
-  const first = data.shots.find(listed);
+  const first = data.shots.find((shot) => listed(shot));
   if (first && !listed(shots.get(here.shot))) go(first.id, here.master);
   else refresh();
 }
@@ -507,7 +510,9 @@ $("run").addEventListener("click", () => run(!running));
 $("at").addEventListener("input", (event) => goFrame(Number(event.target.value)));
 for (const button of $("verdicts").children) button.addEventListener("click", () => sayVerdict(button.dataset.verdict));
 for (const [name, words] of FILTERS) {
+  const count = make("span", { class: "soft" });
   $("filters").append(make("button", { text: words, "data-filter": name, onclick: () => choose(name) }));
+  $("filters").lastChild.append(count);
 }
 $("text").setAttribute("dir", "auto");
 $("board").append(...data.shots.map(row));
