@@ -24,6 +24,7 @@ _PARTS: dict[Part, str] = {
     "csv": "a table of all decisions", "json": "all decisions, exactly", "windows": "the window of every frame",
     "captions": "the captions of each master", "pdf": "a book with pictures, to be read and ticked",
     "page": "a page with moving pictures, to be answered in a browser",
+    "otioz": "a bundle of a timeline with a review movie of each master",
 }  # fmt: skip
 
 

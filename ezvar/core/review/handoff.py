@@ -26,11 +26,12 @@ from .out.read_me import read_me
 from .out.timeline import timeline_of
 from .out.told import Common
 from .shown.book import book
+from .shown.bundle import write_bundle
 from .shown.making import Making
 from .shown.movies import ReviewMovie, contact_sheets
 from .shown.page import movie_name, page, still_name
 
-Part = Literal["otio", "edl", "aaf", "csv", "json", "windows", "captions", "pdf", "page", "movies"]
+Part = Literal["otio", "edl", "aaf", "csv", "json", "windows", "captions", "pdf", "page", "movies", "otioz"]
 Movies = Literal["together", "each"]
 PARTS: dict[Part, str] = {
     "otio": "A timeline for each master (OTIO)",
@@ -42,10 +43,11 @@ PARTS: dict[Part, str] = {
     "captions": "The captions of each master (SRT)",
     "pdf": "A book with pictures, to be read and ticked (PDF)",
     "page": "A page with moving pictures, to be answered in a browser (HTML)",
+    "otioz": "A bundle of a timeline with a review movie of each master (OTIOZ)",
     "movies": "Review movies, small and quick (MP4)",
 }
 assert set(PARTS) == set(get_args(Part))
-USUAL: frozenset[Part] = frozenset(PARTS) - {"aaf", "windows", "pdf", "page", "movies"}
+USUAL: frozenset[Part] = frozenset(PARTS) - {"aaf", "windows", "pdf", "page", "movies", "otioz"}
 READ_ME, SUMS = "README.txt", "checksums.sha256"
 
 
@@ -82,7 +84,7 @@ class Planned:
     @property
     def heavy(self) -> bool:
         """Whether pictures are drawn for it, which tell themselves how far they are."""
-        return any(file.name.endswith((".pdf", ".html", ".mp4")) for file in self.files)
+        return any(file.name.endswith((".pdf", ".html", ".mp4", ".otioz")) for file in self.files)
 
     def listed(self) -> list[tuple[str, str]]:
         """Every file, and what it is; with their checksums, which are taken while they are written."""
@@ -183,6 +185,18 @@ def _shown(
     name, shots, most = doc.lock.name, _shots(doc, asked), longest_name(folder)
     if "movies" in asked.parts:
         yield from _movies(doc, asked, masters, most, movies)
+    if "otioz" in asked.parts:
+        (file,) = file_names([f"{name} review"], ".otioz", most)
+        stems = file_names([f"{name} {m.name}" for m in masters], "", most)
+        kept = {stem.name: ReviewMovie(master=m) for stem, m in zip(stems, masters, strict=True)}
+        movies.update(kept)
+
+        def bundle(making: Making) -> Path:
+            made = making.room / "bundle.otioz"
+            write_bundle(doc, masters, shots, [making.movie(k) for k in kept], made)
+            return made
+
+        yield PlannedFile(file.name, "A timeline of all masters with their review movies in it.", bundle)
     if "pdf" in asked.parts:
         (file,) = file_names([f"{name} book"], ".pdf", most)
         yield PlannedFile(

@@ -7,6 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
+    QComboBox,
     QDialog,
     QDialogButtonBox,
     QFileDialog,
@@ -22,9 +23,13 @@ from PyQt6.QtWidgets import (
 from ezvar.app.kit.controls import label
 from ezvar.app.session.session import Session
 from ezvar.core.names import readable
-from ezvar.core.review import PARTS, USUAL, Asked, Part, planned_handoff
+from ezvar.core.review import PARTS, USUAL, Asked, Movies, Part, planned_handoff
 
 from .exchange import Exchange
+
+_MOVIES: tuple[tuple[Movies, str], ...] = (
+    ("together", "the edit and all masters in one picture"), ("each", "one movie for each master"),
+)  # fmt: skip
 
 
 class HandoffDialog(QDialog):
@@ -51,6 +56,19 @@ class HandoffDialog(QDialog):
         column.addWidget(label("What", "heading"))
         for box in self.parts.values():
             column.addWidget(box)
+        self.movies = QComboBox()
+        self.movies.setAccessibleName("What a review movie shows")
+        for value, said in _MOVIES:
+            self.movies.addItem(said, value)
+        self.movies.activated.connect(self.show_files)
+        self.sound = QCheckBox("With their sound")
+        self.sound.setChecked(True)
+        movies = QHBoxLayout()
+        movies.addSpacing(24)
+        movies.addWidget(self.movies)
+        movies.addWidget(self.sound)
+        movies.addStretch(1)
+        column.addLayout(movies)
         column.addWidget(label("For", "heading"))
         row = QHBoxLayout()
         for box in self.masters.values():
@@ -83,7 +101,7 @@ class HandoffDialog(QDialog):
         column.addWidget(self.files, 1)
         column.addWidget(self.told)
         column.addWidget(self.buttons)
-        self.resize(720, 640)
+        self.resize(720, 720)
         self.show_files()
 
     @property
@@ -92,11 +110,13 @@ class HandoffDialog(QDialog):
         parts = frozenset(part for part, box in self.parts.items() if box.isChecked())
         masters = tuple(master for master, box in self.masters.items() if box.isChecked())
         shots = self._session.at.chosen if self.chosen.isChecked() else ()
-        return Asked(parts, masters, shots)
+        return Asked(parts, masters, shots, self.movies.currentData(), self.sound.isChecked())
 
     def show_files(self) -> None:
         """List what would be written now; files that are there already are named as such."""
         asked, folder = self.asked, self.folder.text().strip()
+        self.movies.setEnabled("movies" in asked.parts)
+        self.sound.setEnabled(bool({"movies", "page", "otioz"} & asked.parts))
         self.files.clear()
         doc = self._session.project.document
         planned = planned_handoff(doc, folder or ".", asked) if asked.masters else None

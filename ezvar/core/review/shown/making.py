@@ -27,7 +27,7 @@ class Making:
         wanted: dict[str, ReviewMovie], sound: bool, progress: Progress, cancel: CancelToken | None,
     ) -> None:  # fmt: skip
         self.doc, self.masters, self.shots = doc, masters, shots
-        self._folder, self._wanted, self._sound, self._cancel = folder, wanted, sound, cancel
+        self.room, self._wanted, self._sound, self._cancel = folder, wanted, sound, cancel
         self._of_movies = portion(progress, 0, _MOVIES if wanted else 0)
         self._of_stills = portion(progress, _MOVIES if wanted else 0, 0.99)
         self._looks: Looks | None = None
@@ -37,7 +37,7 @@ class Making:
         """The movies are made; what they look like at one glance."""
         if self._looks is None:
             self._looks = make_review_movies(
-                self.doc, [each.at(self._folder / f"{name}.mp4") for name, each in self._wanted.items()], self.masters,
+                self.doc, [each.at(self.room / f"{name}.mp4") for name, each in self._wanted.items()], self.masters,
                 self.shots, sound=self._sound, progress=self._of_movies, cancel=self._cancel,
             )  # fmt: skip
         return self._looks
@@ -45,17 +45,17 @@ class Making:
     def movie(self, name: str) -> Path:
         """The movie that was wanted under a name."""
         self.looks()
-        return self._folder / f"{name}.mp4"
+        return self.room / f"{name}.mp4"
 
     def stills(self) -> Iterator[ShotStills]:
         """The stills of all shots in order; drawn the first time, and kept on disk for the next."""
-        kept = self._folder / "stills"
+        kept = self.room / "stills"
         if kept.exists():
             with kept.open("rb") as file:
                 for _ in self.shots:
                     yield pickle.load(file)  # our own, written below
             return
-        part = self._folder / "stills.part"
+        part = self.room / "stills.part"
         with part.open("wb") as file:
             made = shot_stills(self.doc, self.shots, self.masters, _STILLS, self._of_stills, self._cancel)
             for number, each in enumerate(made, 1):
