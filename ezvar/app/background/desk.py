@@ -11,6 +11,7 @@ from .analysing import Analysing
 from .framing_work import FramingWork
 from .known_of_shot import KnownOfShot
 from .lock_work import LockWork
+from .note_work import NoteWork
 from .panes_work import PanesWork
 from .text_checks import TextChecks
 from .text_work import TextWork
@@ -30,6 +31,7 @@ class Desk:
         self.of_shot = KnownOfShot(session)
         self.text_checks = TextChecks(session)
         self.text_work = TextWork(session, self.text_checks)
+        self.note_work = NoteWork(session)
         self.title_work = TitleWork(session, self.text_work, self.text_checks, self.analysing.frame_missing)
 
     def _begin_with_default_set(self) -> None:

@@ -80,12 +80,21 @@ class FramingWork:
         where = f"{len(shots)} shots" if len(shots) > 1 else f"shot {doc.place_of(shots[0].id) + 1}"
         self._session.project.edit(f"Say “{verdict}”, {where}", doc)
 
+    def is_agreed(self) -> bool:
+        """Whether the present framing is agreed, and so stays as it is until it is opened again; which is then said."""
+        session, framing = self._session, self._session.at.framing
+        if framing is None or framing.verdict != "agreed":
+            return False
+        where = f"Shot {session.project.document.place_of(framing.shot) + 1} is agreed in {session.at.master_name}"
+        session.messages.say(f"{where}, and stays as it is. “Open again” lets it be changed.")
+        return True
+
     # By hand, at once
 
     def put(self, label: str, pane: Pane, gesture: Hashable = None) -> None:
         """The present pane's path as an editor has made it."""
         place = self._session.at.place
-        if place is not None:
+        if place is not None and not self.is_agreed():
             doc = edits.set_framings(place.doc, [put_by_hand(place, pane, self._session.media.analysis)])
             self._session.project.edit(f"{label}, shot {doc.place_of(place.shot.id) + 1}", doc, gesture)
 
@@ -136,28 +145,26 @@ class FramingWork:
     def each(self, label: str, change: Change, gesture: Hashable = None) -> None:
         """Change the framing of each chosen shot in the active master, in one step of undo.
 
-        Where several are chosen, agreed ones are skipped, and that is said.
+        Agreed ones are skipped, and that is said.
         Of changes that wait and share a ``gesture`` only the last is done.
         """
         shots = self.targets()
-        self._ask_for(label, change, shots, gesture, all_of_them=len(shots) == 1)
+        if len(shots) > 1 or not self.is_agreed():
+            self._ask_for(label, change, shots, gesture)
 
-    def _ask_for(
-        self, label: str, change: Change, shots: list[Shot], gesture: Hashable = None, all_of_them: bool = False
-    ) -> None:
-        """Have shots changed in the active master; agreed ones only where it is ``all_of_them``."""
+    def _ask_for(self, label: str, change: Change, shots: list[Shot], gesture: Hashable = None) -> None:
+        """Have shots changed in the active master, all but agreed ones."""
         session, master = self._session, self._session.at.master
         if master is None:
             return
         agreed = [s for s in shots if framed(session.project.document, s, master).verdict == "agreed"]
-        if agreed and not all_of_them:
+        if agreed:
             shots = [s for s in shots if s not in agreed]
             session.messages.say(f"{len(agreed)} agreed, and left as they are.")
         if not shots:
             return
-        kept = 0 if all_of_them else len(agreed)
         self._changes.ask(
-            Asked(label, change, tuple(s.id for s in shots), master.id, gesture, kept, session.at.pane_number)
+            Asked(label, change, tuple(s.id for s in shots), master.id, gesture, len(agreed), session.at.pane_number)
         )
 
     def give(self, source: Framing, to: tuple[str, ...], copied: Copied, label: str) -> None:
@@ -173,7 +180,7 @@ class FramingWork:
     def bring_back(self, framing: Framing) -> None:
         """Give a decision that was kept aside, its shot being gone, to the present shot; one step of undo."""
         session, shot = self._session, self._session.at.shot
-        if shot is None:
+        if shot is None or self.is_agreed():
             return
         analysis = session.media.analysis
 
@@ -187,6 +194,8 @@ class FramingWork:
         """Track what lies in a box (fractions of the picture) at a lock frame, and follow it."""
         session, shot, master = self._session, self._session.at.shot, self._session.at.master
         analysis, doc = session.media.analysis, session.project.doc
+        if self.is_agreed():
+            return
         if shot is None or master is None or analysis is None or doc is None:
             session.messages.say("The lock is still being looked through; draw the subject again when that is done.")
             return

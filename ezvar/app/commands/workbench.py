@@ -53,6 +53,9 @@ class Workbench(Protocol):
     def turn_text_size(self) -> None:
         """Another size of text, from the next start on."""
 
+    def ask_name(self) -> None:
+        """Ask who notes are said by, and keep it."""
+
     def leave(self) -> None:
         """Close the window."""
 

@@ -222,6 +222,11 @@ def _pushes(p: dict[str, str]) -> str:
     QPushButton:pressed {{ background: {p["PRESSED"]}; }}
     QPushButton:disabled {{ color: {p["OFF"]}; border-color: {p["RULE"]}; }}
     QPushButton:focus, QToolButton:focus {{ border: 2px solid {p["ACCENT"]}; padding: 4px 8px; }}
+    QPushButton#quiet {{ background: transparent; border: none; color: {p["ACCENT"]}; padding: 1px 2px;
+        text-decoration: underline; }}
+    QPushButton#quiet:focus {{ border: 1px solid {p["ACCENT"]}; }}
+    QPushButton#filter {{ padding: 2px 8px; border-color: {p["RULE"]}; }}
+    QPushButton#filter:checked {{ background: {p["CHOSEN"]}; border-color: {p["INK"]}; font-weight: 600; }}
     QPushButton#main {{ background: {p["BUTTON"]}; color: #ffffff; border-color: {p["BUTTON"]}; font-weight: 600; }}
     """
 

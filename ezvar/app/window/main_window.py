@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QAbstractSlider,
     QApplication,
     QHBoxLayout,
+    QInputDialog,
     QMainWindow,
     QMessageBox,
     QStackedWidget,
@@ -65,6 +66,7 @@ class MainWindow(QMainWindow):
         self.viewer: Viewer | None = None
         self.stills: Stills | None = None
         self.preferences = KeptPreferences(self.session.messages)
+        self.desk.note_work.author = self.preferences.now.author
         self.setWindowTitle("Ezvar")
         self.resize(1280, 800)
         self.setAcceptDrops(True)
@@ -292,6 +294,13 @@ class MainWindow(QMainWindow):
 
     def turn_text_size(self) -> None:
         self.preferences.turn_text_size()
+
+    def ask_name(self) -> None:
+        work = self.desk.note_work
+        name, given = QInputDialog.getText(self, "Who you are", "Notes are said by:", text=work.signed)
+        if given:
+            work.author = name.strip()
+            self.preferences.keep_author(work.author)
 
     def leave(self) -> None:
         self.close()

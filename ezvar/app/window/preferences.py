@@ -52,6 +52,9 @@ class KeptPreferences:
         if self._keep(replace(self.now, text=size)):
             self._messages.say(f"Text will be {size}\u00a0% from the next start on.")
 
+    def keep_author(self, name: str) -> None:
+        self._keep(replace(self.now, author=name))
+
     def _keep(self, preferences: Preferences) -> bool:
         """Keep preferences for the next start; whether that worked, else it is said."""
         self.now = preferences

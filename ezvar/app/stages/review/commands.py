@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from PyQt6.QtWidgets import QFileDialog, QInputDialog
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QStackedWidget
 
 from ezvar.app.commands import Workbench, lock_open
 from ezvar.app.kit.asking import ask
@@ -14,8 +14,10 @@ from ezvar.core.model import Verdict
 from ezvar.core.names import file_names, readable
 from ezvar.core.review import CUTS_KINDS, halfway
 
+from .board import LISTED, Board
 from .exchange import Exchange
 from .handoff_dialog import HandoffDialog
+from .notes_part import NotesPart
 
 
 @dataclass(frozen=True)
@@ -24,6 +26,9 @@ class ReviewTools:
 
     bench: Workbench
     exchange: Exchange
+    board: Board
+    notes: NotesPart
+    stack: QStackedWidget
 
 
 def _lock_open(tools: ReviewTools) -> bool:
@@ -82,6 +87,53 @@ def say_change(tools: ReviewTools) -> None:
 @REVIEW.command("review.open", "Open again", "O", when=_framed, everywhere=False)
 def say_open(tools: ReviewTools) -> None:
     _say(tools, "open")
+
+
+@REVIEW.command("review.note", "Write a note at this frame", "W", when=_framed, everywhere=False)
+def write_note(tools: ReviewTools) -> None:
+    tools.notes.write()
+
+
+def _noted(tools: ReviewTools) -> bool:
+    return bool(tools.bench.desk.note_work.threads())
+
+
+@REVIEW.command("review.answer", "Answer the last note", "R", when=_noted, everywhere=False)
+def answer_note(tools: ReviewTools) -> None:
+    threads = tools.bench.desk.note_work.threads()
+    tools.notes.answer(max(threads, key=lambda thread: thread[-1].moment)[0])
+
+
+@REVIEW.command("review.withdraw", "Withdraw your last note", "Shift+W", when=_noted, everywhere=False)
+def withdraw_note(tools: ReviewTools) -> None:
+    work = tools.bench.desk.note_work
+    own = [note for thread in work.threads() for note in thread if note.author == work.signed]
+    if own:
+        work.withdraw(max(own, key=lambda note: note.moment))
+    else:
+        tools.bench.session.messages.say("No note here is yours.")
+
+
+@REVIEW.command("review.forget_drawn", "Wipe off what is drawn", "Shift+D", when=_framed, everywhere=False)
+def forget_drawn(tools: ReviewTools) -> None:
+    tools.bench.desk.note_work.forget_drawn()
+
+
+@REVIEW.command("review.name", "Say who you are…")
+def say_name(tools: ReviewTools) -> None:
+    tools.bench.ask_name()
+
+
+@REVIEW.command("review.large", "One picture, large, to draw on", "E", when=_framed, everywhere=False)
+def enlarge(tools: ReviewTools) -> None:
+    tools.stack.setCurrentIndex(1 - tools.stack.currentIndex())
+
+
+@REVIEW.command("review.list", "List others: all, open, agreed, change, with notes", "F", everywhere=False)
+def list_others(tools: ReviewTools) -> None:
+    rows = tools.board.rows
+    choices = [each for each in LISTED if each != "differs" or tools.exchange.differing]
+    rows.list(choices[(choices.index(rows.listed) + 1) % len(choices)] if rows.listed in choices else "all")
 
 
 def _differs(tools: ReviewTools) -> bool:

@@ -30,6 +30,8 @@ def next_version(tools: FramingTools) -> None:
     if not place.framing.held:
         tools.messages.say("No version is held beside yet.")
         return
+    if tools.work.is_agreed():
+        return
     doc = place.doc
     for k in range(len(place.framing.held)):  # the first comes, the present one goes to the end
         doc = edits.swap_held(doc, place.shot.id, place.master.id, k)

@@ -24,6 +24,11 @@ def agree(tools: FramingTools) -> None:
     tools.bench.to_next_waiting()
 
 
+@WAYS.command("framing.open_again", "Open again, to be changed", "Shift+Return")
+def open_again(tools: FramingTools) -> None:
+    tools.work.say_verdict("open", tools.work.targets())
+
+
 def _back(tools: FramingTools, way: Way, label: str) -> None:
     stretch = tools.work.stretch if len(tools.work.targets()) == 1 else None
     tools.solve(label, lambda place, analysis: _reset(place, analysis, way, stretch))

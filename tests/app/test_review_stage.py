@@ -1,0 +1,127 @@
+"""The review stage, driven by clicks and keys: notes, drawings, what is listed, moving pictures, agreed ones kept."""
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QInputDialog
+
+from ezvar.core import edits
+from ezvar.core.framing import pane_window
+from ezvar.core.model import threads
+
+from ..driving import ALT, CTRL, LEFT, SHIFT, click, press, rest
+
+
+@pytest.fixture
+def review(opened, qtbot):
+    opened.session.at.set_stage("review")
+    opened.desk.note_work.author = "Edit"
+    rest(qtbot, opened)
+    return opened
+
+
+def notes(window):
+    at = window.session.at
+    return window.session.project.document.notes_on(at.shot.id, at.master_id)
+
+
+def test_notes_are_written_answered_and_withdrawn_by_keys(review, qtbot, monkeypatch):
+    session, page = review.session, review.pages["review"]
+    session.at.go(session.project.document.shots[1].start + 7)
+    press(qtbot, review, Qt.Key.Key_W)
+    qtbot.keyClicks(page.notes.field, "Nearer, please")
+    qtbot.keyClick(page.notes.field, Qt.Key.Key_Return, CTRL)
+    rest(qtbot, review)
+    (note,) = notes(review)
+    assert (note.text, note.author, note.start, note.end) == ("Nearer, please", "Edit", 7, 8)
+    assert not page.notes.field.hasFocus()
+    press(qtbot, review, Qt.Key.Key_R)
+    assert "An answer to Edit" in page.notes._told.text()
+    qtbot.keyClicks(page.notes.field, "Done")
+    click(qtbot, page.notes, "Note it")
+    rest(qtbot, review)
+    assert [[n.text for n in thread] for thread in threads(notes(review))] == [["Nearer, please", "Done"]]
+    assert session.project.history.undo_label == "Note, shot 2"
+    press(qtbot, review, Qt.Key.Key_W, SHIFT)
+    assert [n.text for n in notes(review)] == ["Nearer, please"]
+    assert len(session.project.document.notes) == 2  # kept without its words
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Director", True))
+    review.run("review.name")
+    press(qtbot, review, Qt.Key.Key_W, SHIFT)
+    assert "No note here is yours" in review.banner.message.text()
+    session.at.go(0)
+    click(qtbot, page.board.window(), "With notes 1")
+    assert len(page.board.rows.shots) == 2  # and the present one
+    press(qtbot, review, Qt.Key.Key_F)
+    assert page.board.rows.listed == "all"
+
+
+def test_a_drawing_goes_with_the_next_note_and_is_shown_at_its_frames(review, qtbot):
+    session, page = review.session, review.pages["review"]
+    press(qtbot, review, Qt.Key.Key_E)
+    rest(qtbot, review)
+    large, box = page.large, page.large.box()
+    middle = box.center().toPoint()
+    qtbot.mousePress(large, LEFT, pos=middle)
+    for k in range(1, 6):
+        qtbot.mouseMove(large, middle + QPoint(5 * k, -3 * k))
+    qtbot.mouseRelease(large, LEFT, pos=middle + QPoint(25, -15))
+    (mark,) = review.desk.note_work.drawn
+    assert mark.points[0] == pytest.approx((0.5, 0.5), abs=0.01)
+    assert mark.points[-1][0] == pytest.approx(0.5 + 25 / box.width(), abs=0.01)
+    press(qtbot, review, Qt.Key.Key_W)
+    qtbot.keyClick(page.notes.field, Qt.Key.Key_Return, CTRL)
+    (note,) = notes(review)
+    assert (note.text, note.marks) == ("", (mark,))
+    assert review.desk.note_work.marks_at_playhead() == (mark,)
+    session.at.go(session.at.frame + 1)
+    assert review.desk.note_work.marks_at_playhead() == ()
+    press(qtbot, review, Qt.Key.Key_E)
+    assert page.board.isVisible()
+
+
+def test_what_is_pointed_at_moves_and_verdicts_are_counted_and_listed(review, qtbot):
+    session, page = review.session, review.pages["review"]
+    board, doc = page.board, session.project.document
+    qtbot.waitUntil(lambda: board.visualRect(board.rows.index(0)).isValid(), timeout=5000)
+    cell = board.cells.cell(board.visualRect(board.rows.index(0)), 1)
+    spot = board.cells.box(cell, doc.masters[1]).center().toPoint()
+    qtbot.mouseMove(board.viewport(), spot + QPoint(2, 2))
+    qtbot.mouseMove(board.viewport(), spot)
+    assert board.pointed == (doc.shots[0].id, doc.masters[1].id)
+    seen = set()
+
+    def went_on():
+        seen.add(board.moving_to)
+        return len(seen) > 5
+
+    qtbot.waitUntil(went_on, timeout=20_000)
+    assert board.image_of(doc.shots[0], doc.masters[1], board.cells.size_of(1, doc.masters[1])) is not None
+    qtbot.mouseMove(board.viewport(), QPoint(3, 3))
+    assert board.pointed is None
+    press(qtbot, review, Qt.Key.Key_A)
+    assert page.filters["agreed"].text() == "Agreed 1"
+    for _ in range(2):
+        press(qtbot, review, Qt.Key.Key_F)
+    assert board.rows.shots == (doc.shots[0].id,)
+
+
+def test_an_agreed_framing_stays_until_it_is_opened_again(stage, qtbot):
+    session = stage.session
+    session.at.set_stage("framing")
+    shot = session.at.shot
+    session.project.edit("Agree", edits.set_verdict(session.project.document, shot.id, "tall", "agreed"))
+    agreed = session.at.framing
+    for key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+        press(qtbot, stage, key, ALT)
+        assert session.at.framing == agreed
+    assert "is agreed in 9:16, and stays" in stage.banner.message.text()
+    press(qtbot, stage, Qt.Key.Key_1)
+    rest(qtbot, stage)
+    assert session.at.framing == agreed
+    press(qtbot, stage, Qt.Key.Key_Return, SHIFT)
+    assert session.at.framing.verdict == "open"
+    press(qtbot, stage, Qt.Key.Key_Left, ALT)
+    place = session.at.place
+    assert pane_window(session.at.pane, place.master, place.size, 0) != pane_window(
+        agreed.panes[0], place.master, place.size, 0
+    )
