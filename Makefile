@@ -17,8 +17,8 @@ test: setup lint
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist loadfile
 
 lint: setup
-	$(BIN)/ruff check ezvar tests benchmarks tools
-	$(BIN)/ruff format --check ezvar tests benchmarks tools
+	$(BIN)/ruff check ezvar ezvar_reviewer tests benchmarks tools
+	$(BIN)/ruff format --check ezvar ezvar_reviewer tests benchmarks tools
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 

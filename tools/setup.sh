@@ -48,9 +48,10 @@ import sysconfig
 
 root = pathlib.Path.cwd()
 pathlib.Path(sysconfig.get_path("purelib"), "ezvar.pth").write_text(f"{root}\n")
-script = root / ".venv/bin/ezvar"
-script.write_text(f"#!{root}/.venv/bin/python\nimport sys\nfrom ezvar.cli import main\nsys.exit(main())\n")
-script.chmod(script.stat().st_mode | stat.S_IXUSR | stat.S_IXGRP | stat.S_IXOTH)
+for name, module in (("ezvar", "ezvar.cli"), ("ezvar-reviewer", "ezvar_reviewer.__main__")):
+    script = root / ".venv/bin" / name
+    script.write_text(f"#!{root}/.venv/bin/python\nimport sys\nfrom {module} import main\nsys.exit(main())\n")
+    script.chmod(script.stat().st_mode | stat.S_IXUSR | stat.S_IXGRP | stat.S_IXOTH)
 PY
     echo "$stamp" > .venv/ezvar-stamp
 fi

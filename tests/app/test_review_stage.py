@@ -14,7 +14,7 @@ from ..driving import ALT, CTRL, LEFT, SHIFT, click, press, rest
 @pytest.fixture
 def review(opened, qtbot):
     opened.session.at.set_stage("review")
-    opened.desk.note_work.author = "Edit"
+    opened.session.project.author = "Edit"
     rest(qtbot, opened)
     return opened
 

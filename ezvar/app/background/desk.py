@@ -8,7 +8,9 @@ from ezvar.core.errors import EzvarError
 from ezvar.core.store import Cache, load_sets, sets_file
 
 from .analysing import Analysing
+from .exchange import Exchange
 from .framing_work import FramingWork
+from .incoming import IncomingWork
 from .known_of_shot import KnownOfShot
 from .lock_work import LockWork
 from .note_work import NoteWork
@@ -32,6 +34,8 @@ class Desk:
         self.text_checks = TextChecks(session)
         self.text_work = TextWork(session, self.text_checks)
         self.note_work = NoteWork(session)
+        self.exchange = Exchange(session)
+        self.incoming = IncomingWork(session, self.exchange)
         self.title_work = TitleWork(session, self.text_work, self.text_checks, self.analysing.frame_missing)
 
     def _begin_with_default_set(self) -> None:

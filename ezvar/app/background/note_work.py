@@ -2,27 +2,24 @@
 
 from __future__ import annotations
 
-import getpass
 from collections.abc import Callable, Iterable
-from datetime import UTC, datetime
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.app.session.session import Session
 from ezvar.core import edits
 from ezvar.core.model import Document, Mark, ReviewNote, new_id, threads
-from ezvar.core.timing import FrameRange
+from ezvar.core.timing import FrameRange, moment_now
 
 
 class NoteWork(QObject):
-    """Says notes, each a step of undo. ``author`` is who says them."""
+    """Says notes, each a step of undo."""
 
     drawn_changed = pyqtSignal()  # what is drawn for the next note
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.author = ""
         self.drawn: tuple[Mark, ...] = ()
         """What was drawn on the picture, that goes with the next note."""
         session.at.shot_changed.connect(self.forget_drawn)
@@ -30,8 +27,8 @@ class NoteWork(QObject):
 
     @property
     def signed(self) -> str:
-        """Who notes are said by: as was told, or else whoever is logged in."""
-        return self.author or getpass.getuser()
+        """Who notes are said by."""
+        return self._session.project.signed
 
     def threads(self) -> list[tuple[ReviewNote, ...]]:
         """The threads on the present shot in the active master."""
@@ -62,7 +59,6 @@ class NoteWork(QObject):
             return False
         at = min(max(0, session.at.frame - shot.start), shot.frames - 1)
         span = stretch or FrameRange(at, at + 1)
-        moment = datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
         try:
             note = ReviewNote(
                 new_id(),
@@ -71,7 +67,7 @@ class NoteWork(QObject):
                 span.start,
                 span.end,
                 self.signed,
-                moment,
+                moment_now(),
                 text.strip(),
                 answers,
                 self.drawn,

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import getpass
 from collections.abc import Hashable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ezvar.core.edits import set_exchanged, set_played
+from ezvar.core.edits import note_returns, remember, set_exchanged, set_played
 from ezvar.core.model import Document, Exchanged, History, noted
 from ezvar.core.store import Journal
+from ezvar.core.timing import moment_now
 
 from .messages import Messages
 
@@ -44,8 +46,11 @@ class Project(QObject):
         self.path: Path | None = None
         self.file: Saved
         self.looks: Looks = {}
+        self.author = ""
+        """Who changes it and says notes, as was told; empty for whoever is logged in."""
         self._exchanged: tuple[Exchanged, ...] = ()
-        self._saved: tuple[Looks, tuple[Exchanged, ...]] = ({}, ())
+        self._returns: tuple[str, ...] = ()
+        self._saved: tuple[Looks, tuple[Exchanged, ...], tuple[str, ...]] = ({}, (), ())
 
     @property
     def doc(self) -> Document | None:
@@ -64,12 +69,18 @@ class Project(QObject):
             self.history.mark_unsaved()
         self.journal.forget()
         self.path, self.file = path, Saved(revision, doc)
-        self.looks, self._exchanged = noted(doc), ()
-        self._saved = noted(doc), ()
+        self.looks, self._exchanged, self._returns = noted(doc), (), ()
+        self._saved = noted(doc), (), ()
+
+    @property
+    def signed(self) -> str:
+        """Who changes it: as was told, or else whoever is logged in."""
+        return self.author or getpass.getuser()
 
     def edit(self, label: str, doc: Document, gesture: Hashable = None) -> None:
         """Put a changed document in place, one step of undo; one step for all that share a ``gesture``."""
         assert self.history is not None
+        doc = remember(self.history.doc, doc, self.signed, label.partition(",")[0], moment_now())
         self.history.push(label, doc, gesture)
         self.tell()
 
@@ -102,19 +113,26 @@ class Project(QObject):
         self._exchanged = tuple({(e.shot, e.master): e for e in (*self._exchanged, *exchanged)}.values())
         self.noted.emit()
 
+    def note_returns(self, digests: Iterable[str]) -> None:
+        """Keep which files of a shared folder were seen to, by their digests, or are our own."""
+        self._returns = (*self._returns, *digests)
+        self.noted.emit()
+
     @property
     def whole(self) -> Document:
         """The document with what is kept beside it, to be written or handed out."""
         doc = self.document
         if self._exchanged:
             doc = set_exchanged(doc, self._exchanged)
+        if self._returns:
+            doc = note_returns(doc, self._returns)
         return set_played(doc, self.looks) if self.looks or doc.played else doc
 
     def written(self, whole: Document, doc: Document, path: Path, revision: str) -> None:
         """``doc`` was written as ``whole``."""
         if self.history is not None:
             self.history.mark_saved(doc)
-            self._saved = noted(whole), self._exchanged
+            self._saved = noted(whole), self._exchanged, self._returns
             if not self.unsaved:
                 self.journal.forget()
         self.path, self.file = path, Saved(revision, whole)
@@ -122,4 +140,6 @@ class Project(QObject):
 
     @property
     def unsaved(self) -> bool:
-        return self.history is not None and not (self.history.saved and (self.looks, self._exchanged) == self._saved)
+        return self.history is not None and not (
+            self.history.saved and (self.looks, self._exchanged, self._returns) == self._saved
+        )

@@ -66,7 +66,7 @@ class MainWindow(QMainWindow):
         self.viewer: Viewer | None = None
         self.stills: Stills | None = None
         self.preferences = KeptPreferences(self.session.messages)
-        self.desk.note_work.author = self.preferences.now.author
+        self.session.project.author = self.preferences.now.author
         self.setWindowTitle("Ezvar")
         self.resize(1280, 800)
         self.setAcceptDrops(True)
@@ -296,11 +296,12 @@ class MainWindow(QMainWindow):
         self.preferences.turn_text_size()
 
     def ask_name(self) -> None:
-        work = self.desk.note_work
-        name, given = QInputDialog.getText(self, "Who you are", "Notes are said by:", text=work.signed)
+        project = self.session.project
+        name, given = QInputDialog.getText(self, "Who you are", "Changes and notes are by:", text=project.signed)
         if given:
-            work.author = name.strip()
-            self.preferences.keep_author(work.author)
+            project.author = name.strip()
+            self.preferences.keep_author(project.author)
+            self._refresh()
 
     def leave(self) -> None:
         self.close()

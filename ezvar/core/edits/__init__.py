@@ -38,6 +38,7 @@ from .framings import draw_subject, hold, keep_present, let_go_aside, set_framin
 from .links import MediaLink, link_media
 from .lock import place_shots, size_by_media, turn_rule, turn_uses
 from .masters import add_master, change_master, duplicate_master, move_master, remove_master
+from .past import bring_back, note_returns, past_of, remember, set_shared
 from .relocking import Carried, Match, carry
 from .review import say_note, set_exchanged, set_played, set_verdict, take_decisions, take_notes, withdraw_note
 from .textless import link_textless, use_textless
@@ -51,6 +52,7 @@ __all__ = [
     "add_master",
     "add_track",
     "anchor_layer",
+    "bring_back",
     "carry",
     "change_master",
     "change_track",
@@ -71,10 +73,13 @@ __all__ = [
     "link_textless",
     "move_cut",
     "move_master",
+    "note_returns",
+    "past_of",
     "place_items",
     "place_shots",
     "put_captions",
     "put_title",
+    "remember",
     "remove_captions",
     "remove_cut",
     "remove_master",
@@ -88,6 +93,7 @@ __all__ = [
     "set_framings",
     "set_keyframe",
     "set_played",
+    "set_shared",
     "set_shots",
     "set_style",
     "set_text",

@@ -1,23 +1,18 @@
 """The document: what is known and decided about a lock, as one immutable value."""
 
 from . import hanging
-from .document import (
+from .document import Cut, CutKind, Document, Master, NamedRange, Shot, Uses
+from .framings import (
     MOST_HELD,
-    Cut,
-    CutKind,
     Decided,
-    Document,
     Drawn,
     Exchanged,
     Framing,
     Held,
-    Master,
-    NamedRange,
+    Past,
     Played,
     Reason,
     ReasonName,
-    Shot,
-    Uses,
     Verdict,
     doubt,
 )
@@ -141,6 +136,7 @@ __all__ = [
     "NamedRange",
     "Note",
     "Pane",
+    "Past",
     "Placed",
     "Placement",
     "PlacementKey",

@@ -10,7 +10,8 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from typing import Any, Generic, Literal, TypeVar
 
-from .document import Document, Drawn, Exchanged, Framing, Played
+from .document import Document
+from .framings import Drawn, Exchanged, Framing, Past, Played
 from .ids import new_id
 from .notes import ReviewNote
 from .written.captions import Differing, TrackStyle
@@ -76,6 +77,11 @@ KINDS: tuple[Kind[Any], ...] = (
         "notes", lambda d: d.notes, lambda d, v: replace(d, notes=v), lambda n: n.shot,
         lambda n, s, later: replace(n.later(later), shot=s), lambda n: n.master, lambda n, m: replace(n, master=m),
         "a copy", "both", "nothing",
+    ),
+    Kind[Past](
+        "earlier framings", lambda d: d.past, lambda d, v: replace(d, past=v), lambda p: p.framing.shot,
+        lambda p, s, later: replace(p, framing=_framing_on(p.framing, s, later)), lambda p: p.framing.master,
+        lambda p, m: replace(p, framing=replace(p.framing, master=m)), "a copy", "the first", "nothing",
     ),
     Kind[Exchanged](
         "what was exchanged", lambda d: d.exchanged, lambda d, v: replace(d, exchanged=v), lambda e: e.shot,

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from .document import Document, Framing
+from .document import Document
+from .framings import Framing
 
 
 def media_named(doc: Document) -> set[str]:

@@ -8,6 +8,7 @@ from .out.cuts_handoff import CUTS_KINDS, CutsKind, write_cuts
 from .out.decisions import WINDOW_COLUMNS, decisions_schema, window_rows
 from .out.edl_text import edl_texts
 from .out.timeline import timeline_of
+from .shared import Incoming, Offered, SharedFolder, digests_of, offered, share
 
 __all__ = [
     "CUTS_KINDS",
@@ -19,26 +20,32 @@ __all__ = [
     "Asked",
     "Compared",
     "CutsKind",
+    "Incoming",
     "Movies",
+    "Offered",
     "Part",
     "Planned",
     "Returned",
+    "SharedFolder",
     "Side",
     "State",
     "Taken",
     "compare",
     "decisions_schema",
+    "digests_of",
     "edl_texts",
     "exchanged_with",
     "halfway",
     "merge",
     "merge_projects",
+    "offered",
     "overlap",
     "planned_handoff",
     "read_return",
     "read_timeline",
     "returned_of",
     "seen_from_ours",
+    "share",
     "take",
     "timeline_of",
     "window_rows",

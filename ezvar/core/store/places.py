@@ -41,6 +41,8 @@ def _named(document: Values) -> Iterator[tuple[Values, str]]:
         # What was never found has no content: its path is the timeline's own word.
         if media.get("kind") != "black" and (media.get("content") or "kind" not in media):
             yield media, "path"
+    if document.get("shared"):
+        yield document, "shared"
     if document.get("textless"):
         yield document["textless"], "path"
     for track in document.get("tracks", ()):
@@ -55,7 +57,8 @@ def _named(document: Values) -> Iterator[tuple[Values, str]]:
                 yield title["design"], key
     for master in document.get("masters", ()):
         yield from _backdrop(master)
-    for framing in (*document.get("framings", ()), *document.get("aside", ())):
+    past = (each["framing"] for each in document.get("past", ()))
+    for framing in (*document.get("framings", ()), *document.get("aside", ()), *past):
         for panes in (framing["panes"], *(held["panes"] for held in framing.get("held", ()))):
             for pane in panes:
                 yield from _backdrop(pane)

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from ezvar.app.background.desk import Desk
+from ezvar.app.background.exchange import Exchange
 from ezvar.app.kit import theme
 from ezvar.app.kit.controls import pip, stamp
 from ezvar.app.session.jobs import later
@@ -17,8 +18,6 @@ from ezvar.app.viewer.well_drawing import scaled
 from ezvar.core.framing import NEEDS_A_LOOK, framed
 from ezvar.core.model import Document, Framing, Master, Shot, doubt
 from ezvar.core.review import seen_from_ours
-
-from .exchange import Exchange
 
 Listed = Literal["all", "open", "agreed", "change", "notes", "differs"]
 LISTED: dict[Listed, str] = {

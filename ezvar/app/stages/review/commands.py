@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QStackedWidget
 
+from ezvar.app.background.exchange import Exchange
 from ezvar.app.commands import Workbench, lock_open
 from ezvar.app.kit.asking import ask
 from ezvar.app.kit.commands import Menu
@@ -15,8 +16,8 @@ from ezvar.core.names import file_names, readable
 from ezvar.core.review import CUTS_KINDS, halfway
 
 from .board import LISTED, Board
-from .exchange import Exchange
 from .handoff_dialog import HandoffDialog
+from .history_dialog import HistoryDialog
 from .notes_part import NotesPart
 
 
@@ -67,6 +68,61 @@ def take(tools: ReviewTools) -> None:
     )
     if path:
         tools.exchange.take(path)
+
+
+@REVIEW.command("review.compare", "Compare with a saved project…")
+def compare(tools: ReviewTools) -> None:
+    path, _ = QFileDialog.getOpenFileName(tools.bench.widget, "Compare with", "", "Projects (*.ezvar)")
+    if path:
+        tools.exchange.compare_with(path)
+
+
+@REVIEW.command("review.history", "What it was before…", "B", when=_framed, everywhere=False)
+def show_history(tools: ReviewTools) -> None:
+    HistoryDialog(tools.bench.session, tools.board.pictures, tools.bench.widget).open()
+
+
+@REVIEW.command("review.shared_folder", "A folder that the team shares…")
+def share_folder(tools: ReviewTools) -> None:
+    work = tools.bench.desk.incoming
+    folder = QFileDialog.getExistingDirectory(tools.bench.widget, "The folder that the team shares", work.folder)
+    if folder:
+        work.share_folder(folder)
+
+
+def _shares(tools: ReviewTools) -> bool:
+    return bool(tools.bench.desk.incoming.folder)
+
+
+@REVIEW.command("review.share_none", "Share no folder any more", when=_shares)
+def share_none(tools: ReviewTools) -> None:
+    tools.bench.desk.incoming.share_folder("")
+
+
+@REVIEW.command("review.share", "Share what is decided", "Ctrl+Alt+S", when=_shares)
+def share_decided(tools: ReviewTools) -> None:
+    tools.bench.desk.incoming.share()
+
+
+@REVIEW.command("review.reviewer", "Ask the simulated reviewer", when=_shares)
+def ask_reviewer(tools: ReviewTools) -> None:
+    tools.bench.desk.incoming.ask_reviewer()
+
+
+def _offered(tools: ReviewTools) -> bool:
+    return bool(tools.bench.desk.incoming.offers)
+
+
+@REVIEW.command("review.take_offered", "Take the return in", "Ctrl+Alt+T", when=_offered)
+def take_offered(tools: ReviewTools) -> None:
+    work = tools.bench.desk.incoming
+    work.take(work.offers[0])
+
+
+@REVIEW.command("review.leave_offered", "Leave the return alone", when=_offered)
+def leave_offered(tools: ReviewTools) -> None:
+    work = tools.bench.desk.incoming
+    work.leave(work.offers[0])
 
 
 def _say(tools: ReviewTools, verdict: Verdict) -> None:

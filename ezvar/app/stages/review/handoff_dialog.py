@@ -20,12 +20,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ezvar.app.background.exchange import Exchange
 from ezvar.app.kit.controls import label
 from ezvar.app.session.session import Session
 from ezvar.core.names import readable
 from ezvar.core.review import PARTS, USUAL, Asked, Movies, Part, planned_handoff
-
-from .exchange import Exchange
 
 _MOVIES: tuple[tuple[Movies, str], ...] = (
     ("together", "the edit and all masters in one picture"), ("each", "one movie for each master"),

@@ -19,7 +19,6 @@ from ..stage import Page
 from . import commands
 from .board import LISTED, Board
 from .commands import ReviewTools
-from .exchange import Exchange
 from .large import Large
 from .notes_part import NotesPart
 
@@ -29,7 +28,7 @@ class ReviewPage(Page[ReviewTools]):
 
     def __init__(self, bench: Workbench) -> None:
         super().__init__(bench)
-        exchange = Exchange(self.session)
+        exchange = self.desk.exchange
         self.board, self.large, self.notes = Board(self.desk, exchange), Large(self.desk), NotesPart(self.desk)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.board)
@@ -57,12 +56,15 @@ class ReviewPage(Page[ReviewTools]):
         verdicts = (self.button(commands.say_agreed), self.button(commands.say_change), self.button(commands.say_open))
         self.result = label("")
         self._differs = label("", "doubt")
+        self._offer = label("", "doubt")
+        self.offered = [self.button(commands.take_offered), self.button(commands.leave_offered)]
         self.ways = [self.button(way) for way in (commands.take_theirs, commands.keep_ours, commands.go_halfway)]
         self._next = self.button(commands.next_differing)
         self._below = rule()
         self.card.add(
-            self._title, self._why, self._differs, *self.ways, self._below, self.notes, rule(), *verdicts,
-            self.button(commands.enlarge), rule(), self.result, self._next,
+            self._offer, *self.offered, self._title, self._why, self._differs, *self.ways, self._below, self.notes,
+            rule(), *verdicts, self.button(commands.enlarge), self.button(commands.show_history), rule(), self.result,
+            self._next,
         )  # fmt: skip
         self.card.column.addStretch(1)
         self.card.add(self.button(commands.take), self.button(commands.write_handoff, main=True))
@@ -70,7 +72,24 @@ class ReviewPage(Page[ReviewTools]):
         exchange.taken.connect(self._show_taken)
         exchange.differs_changed.connect(self.refresh)
         exchange.files_named.connect(partial(commands.ask_about_files, self.tools))
+        self.desk.incoming.offers_changed.connect(self._offers_changed)
         self.stack.currentChanged.connect(lambda _: self.large.ask())
+
+    def _offers_changed(self) -> None:
+        """Say what came into the shared folder, in whatever stage somebody is."""
+        offers = self.desk.incoming.offers
+        if offers and not self.is_shown:
+            self.session.messages.say(f"{offers[-1].said} It is offered in the review stage.")
+        self.refresh()
+
+    def _show_offer(self) -> None:
+        """Show what came into the shared folder, the first of it."""
+        offers = self.desk.incoming.offers
+        for widget in (self._offer, *self.offered):
+            widget.setVisible(bool(offers))
+        if offers:
+            more = f" {len(offers) - 1} more wait." if len(offers) > 1 else ""
+            self._offer.setText(f"{offers[0].said}{more}")
 
     def _show_taken(self, said: str) -> None:
         self.result.setText(said)
@@ -105,6 +124,7 @@ class ReviewPage(Page[ReviewTools]):
         self.board.redraw()
         self.notes.refresh()
         self._show_differing()
+        self._show_offer()
         shot, master, framing = session.at.shot, session.at.master, session.at.framing
         if doc is None or shot is None or master is None or framing is None:
             self._title.setText("Nothing to review yet")

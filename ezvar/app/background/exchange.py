@@ -10,9 +10,23 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.app.session.session import Session
 from ezvar.core.edits import set_framings, take_notes
-from ezvar.core.model import Exchanged, Framing, media_named
+from ezvar.core.model import Document, Exchanged, Framing, media_named
 from ezvar.core.names import readable
-from ezvar.core.review import READ_ME, Asked, CutsKind, Taken, exchanged_with, take, write_cuts, write_handoff
+from ezvar.core.progress import CancelToken, Progress
+from ezvar.core.review import (
+    READ_ME,
+    Asked,
+    CutsKind,
+    Taken,
+    compare,
+    digests_of,
+    exchanged_with,
+    returned_of,
+    take,
+    write_cuts,
+    write_handoff,
+)
+from ezvar.core.store import load_project
 
 
 class Exchange(QObject):
@@ -73,15 +87,16 @@ class Exchange(QObject):
         """Write a handoff into a folder."""
         session, doc = self._session, self._session.project.whole
 
-        def done(result: tuple[list[Exchanged], list[Path]]) -> None:
-            exchanged, files = result
+        def done(result: tuple[list[Exchanged], list[Path], list[str]]) -> None:
+            exchanged, files, digests = result
             session.project.note_exchanged(exchanged)
+            session.project.note_returns(digests)
             said = f"{len(files)} files were written to {folder}; {READ_ME} says what they are."
             session.messages.say(said if files else "There is no master to hand off yet.")
 
         session.jobs.start(
             "Writing the handoff",
-            lambda p, c: write_handoff(doc, folder, asked, p, c),
+            lambda p, c: _written(doc, folder, asked, p, c),
             done,
             session.messages.say_problem,
             stands=True,
@@ -132,6 +147,35 @@ class Exchange(QObject):
             f"Taking in {name}", lambda p, c: take(whole, path, folders), done, session.messages.say_problem
         )
 
+    def compare_with(self, path: str) -> None:
+        """Show what another saved project of the lock decides otherwise, as a return that is to be settled."""
+        session, doc, name = self._session, self._session.project.document, readable(Path(path).name)
+
+        def work(progress: Progress, cancel: CancelToken) -> tuple[dict[tuple[str, str], Framing], list[str]]:
+            other = load_project(path)
+            compared = [compare(doc, returned_of(other, master)) for master in other.masters]
+            differing = {
+                (each.ours.shot, each.ours.master): each.theirs
+                for found, _ in compared for each in found if each.ours is not None and each.state != "same"
+            }  # fmt: skip
+            return differing, [problem for _, problems in compared for problem in problems]
+
+        def done(found: tuple[dict[tuple[str, str], Framing], list[str]]) -> None:
+            differing, problems = found
+            self.differing |= differing
+            self.differs_changed.emit()
+            self.taken.emit("\n".join([f"{len(differing)} framings differ in {name}.", *problems]))
+
+        session.jobs.start(f"Comparing with {name}", work, done, session.messages.say_problem)
+
     def _all_beside_media(self, files: tuple[str, ...]) -> bool:
         own = {Path(path).parent for path in media_named(self._session.project.document)}
         return bool(files) and all(Path(os.path.realpath(file)).parent in own for file in files)
+
+
+def _written(
+    doc: Document, folder: str, asked: Asked, progress: Progress, cancel: CancelToken
+) -> tuple[list[Exchanged], list[Path], list[str]]:
+    """A handoff written: what the other side has now, the files, and the digests by which ours are known again."""
+    exchanged, files = write_handoff(doc, folder, asked, progress, cancel)
+    return exchanged, files, digests_of(files)
