@@ -1,12 +1,17 @@
 """The review stage, driven by clicks and keys: notes, drawings, what is listed, moving pictures, agreed ones kept."""
 
+from dataclasses import replace
+
 import pytest
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QInputDialog
+from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
+from ezvar.app.stages.review.history_dialog import HistoryDialog
 from ezvar.core import edits
 from ezvar.core.framing import pane_window
-from ezvar.core.model import threads
+from ezvar.core.model import Keyframe, threads
+from ezvar.core.review import Asked
+from ezvar.core.store import load_project, save_project
 
 from ..driving import ALT, CTRL, LEFT, SHIFT, click, press, rest
 
@@ -125,3 +130,67 @@ def test_an_agreed_framing_stays_until_it_is_opened_again(stage, qtbot):
     assert pane_window(session.at.pane, place.master, place.size, 0) != pane_window(
         agreed.panes[0], place.master, place.size, 0
     )
+
+
+def test_a_shared_folder_is_watched_and_what_the_reviewer_answers_is_offered_and_never_taken_by_itself(
+    review, qtbot, tmp_path, monkeypatch
+):
+    session, page, work = review.session, review.pages["review"], review.desk.incoming
+    work._timer.setInterval(100)
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a: str(tmp_path))
+    review.run("review.shared_folder")
+    assert session.project.document.shared == str(tmp_path)
+    review.run("review.reviewer")
+    qtbot.waitUntil(lambda: "Nothing was handed out" in review.banner.message.text(), timeout=20_000)
+    page.tools.exchange.write_handoff(str(tmp_path / "out"), Asked(frozenset({"json", "csv"})))
+    rest(qtbot, review)
+    review.run("review.reviewer")
+    before = session.project.document.framings
+    qtbot.waitUntil(lambda: bool(work.offers), timeout=30_000)
+    rest(qtbot, review)
+    assert len(work.offers) == 1  # what we handed out ourselves is none
+    assert session.project.document.framings == before
+    assert page._offer.isVisible()
+    assert "A return of Reviewer: " in page._offer.text()
+    click(qtbot, page.card, "Take the return in")
+    rest(qtbot, review)
+    assert session.project.document.framings != before
+    assert work.offers == []
+    session.project.undo()
+    assert session.project.document.framings == before
+    review.run("review.share")
+    rest(qtbot, review)
+    assert [f.name.startswith("walk by Edit ") for f in tmp_path.glob("* by Edit *.json")] == [True]
+    qtbot.wait(500)
+    rest(qtbot, review)
+    assert work.offers == []
+    save_project(session.project.whole, tmp_path / "q.ezvar")
+    assert load_project(tmp_path / "q.ezvar").shared == str(tmp_path)
+    review.run("review.share_none")
+    assert not work._timer.isActive()
+
+
+def test_what_a_framing_was_before_is_looked_at_and_brought_back_and_a_saved_project_compared(review, qtbot, tmp_path):
+    session, page = review.session, review.pages["review"]
+    shot, master = session.at.shot, session.at.master
+    save_project(session.project.whole, tmp_path / "before.ezvar")
+    first = session.at.framing
+    moved = replace(first, panes=(replace(first.panes[0], keys=(Keyframe(0, 0.2),)),))
+    session.project.edit("Shift path, shot 1", edits.set_framings(session.project.document, [moved]))
+    rest(qtbot, review)
+    press(qtbot, review, Qt.Key.Key_B)
+    dialog = review.findChild(HistoryDialog)
+    assert dialog.list.count() == 1
+    assert dialog.list.item(0).text().endswith("Edit: Shift path")
+    assert "windows overlap by" in dialog._told.text()
+    dialog.back.click()
+    assert session.at.framing.panes == first.panes
+    assert session.project.history.undo_label == "Bring back, shot 1"
+    session.project.undo()
+    page.tools.exchange.compare_with(str(tmp_path / "before.ezvar"))
+    rest(qtbot, review)
+    assert "1 framings differ" in page.result.text()
+    assert page.tools.exchange.theirs.panes == first.panes
+    assert page._differs.isVisible()
+    click(qtbot, page.card, "Take theirs")
+    assert session.project.document.framing(shot.id, master.id).panes == first.panes

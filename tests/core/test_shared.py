@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from ezvar.core import edits
 from ezvar.core.model import Keyframe, Pane, ReviewNote
 from ezvar.core.planning import handed_out, taken_in
-from ezvar.core.review import Asked, SharedFolder, digests_of, offered, share
+from ezvar.core.review import Asked, SharedFolder, came_in, digests_of, offered, share
 from ezvar.core.review.shared import sender_of
 from ezvar.core.store import load_project, save_project
 from ezvar_reviewer.__main__ import handoffs
@@ -34,7 +34,7 @@ def shared(planned, tmp_path):
     return doc, tmp_path / "team"
 
 
-def came_in(folder, *words):
+def reviewed(folder, *words):
     """What is in the folder after the reviewer has answered."""
     before = set(folder.glob("*.json"))
     assert review([str(folder), "--schema", str(SCHEMA), *words]) == 0
@@ -42,13 +42,13 @@ def came_in(folder, *words):
     return new
 
 
-def test_a_file_counts_once_it_is_whole_and_is_offered_once(shared):
+def test_a_file_counts_once_it_is_whole_and_is_offered_once(shared, monkeypatch):
     doc, folder = shared
     watched = SharedFolder(folder)
     own = digests_of(folder.glob("*/*"))
     assert (watched.look(own), watched.look(own)) == ([], [])
     target = folder / "walk by Director 2026-01-31 12.00.00.json"
-    text = came_in(folder).read_text()
+    text = reviewed(folder).read_text()
     watched.look(own)
     watched.look(own)
     for part in (len(text) // 2, len(text)):
@@ -62,6 +62,11 @@ def test_a_file_counts_once_it_is_whole_and_is_offered_once(shared):
     assert offer.says_anything
     assert "A return of Director: " in offer.said
     assert SharedFolder(folder).look([]) == []
+    target.write_text(text[:-9])  # who knows whether the rest comes
+    assert came_in(doc, watched) == came_in(doc, watched) == came_in(doc, watched) == []
+    monkeypatch.setattr("ezvar.core.review.shared.PATIENCE", 0.0)
+    (offer,) = came_in(doc, watched)
+    assert "is not whole" in offer.said
 
 
 @given(names)
@@ -74,13 +79,13 @@ def test_a_file_says_who_has_sent_it(name):
 
 def test_the_reviewer_agrees_to_most_moves_some_and_notes_and_is_the_same_for_a_seed(shared):
     doc, folder = shared
-    files = [came_in(folder, "--seed", seed, "--name", "Anna") for seed in ("1", "1", "2")]
+    files = [reviewed(folder, "--seed", seed, "--name", "Anna") for seed in ("1", "1", "2")]
     told = [json.loads(f.read_text())["masters"] for f in files]
     plain = [[d["framing"] for m in each for d in m["decisions"]] for each in told]
     assert plain[0] == plain[1] != plain[2]
     verdicts, notes, moved = [], 0, 0
     for seed in range(12):
-        merged, taken = taken_in(doc, came_in(folder, "--seed", str(seed)))
+        merged, taken = taken_in(doc, reviewed(folder, "--seed", str(seed)))
         assert (taken.problems, taken.conflicts) == ((), ())
         verdicts += [f.verdict for f in merged.framings]
         notes += len(taken.notes)
@@ -94,7 +99,7 @@ def test_the_reviewer_agrees_to_most_moves_some_and_notes_and_is_the_same_for_a_
 def test_what_is_spoilt_on_its_way_is_refused_or_taken_item_by_item(shared, damage):
     doc, folder = shared
     for seed in range(8):
-        file = came_in(folder, "--seed", str(seed), "--damage", damage)
+        file = reviewed(folder, "--seed", str(seed), "--damage", damage)
         watched = SharedFolder(folder)
         watched.look([])
         incoming = next(each for each in watched.look([]) if each.path == file)

@@ -9,10 +9,8 @@ from PyQt6.QtCore import QObject, QProcess, QTimer, pyqtSignal
 
 from ezvar.app.session.session import Session
 from ezvar.core import edits
-from ezvar.core.errors import EzvarError
-from ezvar.core.model import Document
 from ezvar.core.names import readable
-from ezvar.core.review import Offered, SharedFolder, offered, share
+from ezvar.core.review import Offered, SharedFolder, came_in, share
 
 from .exchange import Exchange
 
@@ -63,6 +61,13 @@ class IncomingWork(QObject):
             self._folder = SharedFolder(folder)
             self._timer.start()
 
+    def stop(self) -> None:
+        """Look no more, and let the simulated reviewer go."""
+        self._folder = None
+        self._timer.stop()
+        if self._reviewer is not None:
+            self._reviewer.kill()
+
     def look(self) -> None:
         """Look into the folder, and at what came in since; on a thread."""
         session, folder = self._session, self._folder
@@ -81,7 +86,7 @@ class IncomingWork(QObject):
             session.messages.say_problem(f"The shared folder is not looked into any more: {said}")
 
         session.jobs.start(
-            "Looking into the shared folder", lambda p, c: _came_in(doc, folder), done, failed,
+            "Looking into the shared folder", lambda p, c: came_in(doc, folder), done, failed,
             ended=self._ended, shown=False,
         )  # fmt: skip
 
@@ -136,11 +141,3 @@ class IncomingWork(QObject):
             self._session.messages.say("Nothing was handed out into the shared folder yet.")
         elif status:
             self._session.messages.say_problem(said or "The simulated reviewer gave up.")
-
-
-def _came_in(doc: Document, folder: SharedFolder) -> list[Offered]:
-    """What came in since, and what it would come to. Raises `EzvarError` where the folder cannot be read."""
-    try:
-        return [offered(doc, incoming) for incoming in folder.look(doc.returns)]
-    except OSError as error:
-        raise EzvarError(str(error)) from error

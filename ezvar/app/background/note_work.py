@@ -79,6 +79,12 @@ class NoteWork(QObject):
         self.forget_drawn()
         return True
 
+    def own_last(self) -> ReviewNote | None:
+        """What was noted last on the present shot in the active master by whoever works here."""
+        doc, shot, master = self._session.project.doc, self._session.at.shot, self._session.at.master
+        notes = doc.notes_on(shot.id, master.id) if doc is not None and shot and master else ()
+        return next((note for note in reversed(notes) if note.author == self.signed), None)
+
     def withdraw(self, note: ReviewNote) -> None:
         self._edit("Withdraw a note", lambda doc: edits.withdraw_note(doc, note))
 

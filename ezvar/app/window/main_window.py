@@ -363,6 +363,7 @@ class MainWindow(QMainWindow):
         self.jobs.stop_all()
         self.session.project.journal.close()
         self.desk.lock_work.watch.stop()
+        self.desk.incoming.stop()
         self._close_media()
         for page in self.pages.values():
             page.set_viewer(None)

@@ -74,7 +74,7 @@ class ReviewNote:
 def threads(notes: Iterable[ReviewNote]) -> list[tuple[ReviewNote, ...]]:
     """Notes by the thread that they belong to: its beginning first, then the answers in order of time; threads in order
     of what they are about. An answer to what is not there begins one itself."""
-    every = sorted(notes, key=lambda n: (n.moment, n.id))
+    every = sorted(notes, key=lambda n: n.moment)
     known = {n.id for n in every if not n.answers}
     begun: dict[str, list[ReviewNote]] = {n.id: [n] for n in every if not n.answers or n.answers not in known}
     for note in every:

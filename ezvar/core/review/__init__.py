@@ -8,7 +8,7 @@ from .out.cuts_handoff import CUTS_KINDS, CutsKind, write_cuts
 from .out.decisions import WINDOW_COLUMNS, decisions_schema, window_rows
 from .out.edl_text import edl_texts
 from .out.timeline import timeline_of
-from .shared import Incoming, Offered, SharedFolder, digests_of, offered, share
+from .shared import Incoming, Offered, SharedFolder, came_in, digests_of, offered, share
 
 __all__ = [
     "CUTS_KINDS",
@@ -30,6 +30,7 @@ __all__ = [
     "Side",
     "State",
     "Taken",
+    "came_in",
     "compare",
     "decisions_schema",
     "digests_of",

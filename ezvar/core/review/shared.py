@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
+import time
 from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -15,6 +16,7 @@ from ezvar.core.names import LONGEST, file_names, readable
 from ezvar.core.store import write_atomically
 
 from .back.merge import Taken, take
+from .back.returned import NotOurs
 from .out.decisions import decisions_json
 from .out.folder import digest_of
 
@@ -25,16 +27,19 @@ _DEEP = 1  # folders in the folder are looked into
 
 @dataclass(frozen=True)
 class Incoming:
-    """A file that came in: where it is, the digest of its content, and who seems to have sent it, by its name."""
+    """A file that came in: where it is, the digest of its content, who seems to have sent it, by its name, and for how
+    many seconds it has been as it is, as far as was looked."""
 
     path: Path
     digest: str
     sender: str
+    rests: float
 
 
 @dataclass(frozen=True)
 class Offered:
-    """A return that can be taken in, with what that would come to; or why it cannot be, in ``problem``."""
+    """A return that can be taken in, with what that would come to; or why it cannot be, in ``problem``. What has
+    nothing to do with decisions has neither."""
 
     incoming: Incoming
     taken: Taken | None
@@ -57,7 +62,9 @@ class Offered:
     @property
     def says_anything(self) -> bool:
         """Whether it would change anything, or has to be told."""
-        return self.taken is None or bool(self.taken.taken or self.taken.conflicts or self.taken.notes)
+        if self.taken is None:
+            return bool(self.problem)
+        return bool(self.taken.taken or self.taken.conflicts or self.taken.notes)
 
 
 class SharedFolder:
@@ -65,17 +72,16 @@ class SharedFolder:
 
     def __init__(self, folder: str | os.PathLike[str]) -> None:
         self.folder = Path(folder)
-        self._before: dict[Path, tuple[int, int]] = {}
+        self._before: dict[Path, tuple[tuple[int, int], float]] = {}
         self._told: dict[Path, tuple[int, int]] = {}
 
     def look(self, known: Collection[str]) -> list[Incoming]:
         """Files that came in since, whole as far as that can be told, in order of their names; without those whose
         digest is ``known``. Raises `TimelineError` where the folder cannot be read."""
-        now = self._files()
-        ready = [
-            path for path, facts in now.items() if self._before.get(path) == facts and self._told.get(path) != facts
-        ]
-        self._before = now
+        now, moment = self._files(), time.monotonic()
+        rests = [path for path, facts in now.items() if path in self._before and self._before[path][0] == facts]
+        ready = [path for path in rests if self._told.get(path) != now[path]]
+        self._before = {p: self._before[p] if p in rests else (facts, moment) for p, facts in now.items()}
         found = []
         for path in sorted(ready):
             self._told[path] = now[path]
@@ -84,8 +90,12 @@ class SharedFolder:
             except OSError:
                 continue  # it is gone again, or not yet ours to read; another look tells
             if digest not in known:
-                found.append(Incoming(path, digest, sender_of(path.name)))
+                found.append(Incoming(path, digest, sender_of(path.name), moment - self._before[path][1]))
         return found
+
+    def again(self, incoming: Incoming) -> None:
+        """Have a file told once more: it may not be whole yet."""
+        self._told.pop(incoming.path, None)
 
     def _files(self) -> dict[Path, tuple[int, int]]:
         """All files that may be returns, with size and time of change."""
@@ -128,6 +138,22 @@ def sender_of(name: str) -> str:
     return " ".join(words) if by else ""
 
 
+PATIENCE = 20.0
+"""Seconds for which a file rests that cannot be read before that is told: somebody may still be writing it, slowly."""
+
+
+def came_in(doc: Document, folder: SharedFolder) -> list[Offered]:
+    """What came into a folder since it was looked into last, and what it would come to."""
+    found = []
+    for incoming in folder.look(doc.returns):
+        offer = offered(doc, incoming)
+        if offer.problem and incoming.rests < PATIENCE:
+            folder.again(incoming)
+        else:
+            found.append(offer)
+    return found
+
+
 def digests_of(files: Iterable[Path]) -> list[str]:
     """The digests of those files that would be taken for returns, by which our own are known again."""
     return [digest_of(file) for file in files if file.suffix.lower() in _SUFFIXES]
@@ -137,6 +163,8 @@ def offered(doc: Document, incoming: Incoming) -> Offered:
     """What taking a file in would come to. Nothing is changed."""
     try:
         return Offered(incoming, take(doc, incoming.path))
+    except NotOurs:
+        return Offered(incoming, None)
     except EzvarError as error:
         return Offered(incoming, None, error.what)
 

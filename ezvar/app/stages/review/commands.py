@@ -163,9 +163,9 @@ def answer_note(tools: ReviewTools) -> None:
 @REVIEW.command("review.withdraw", "Withdraw your last note", "Shift+W", when=_noted, everywhere=False)
 def withdraw_note(tools: ReviewTools) -> None:
     work = tools.bench.desk.note_work
-    own = [note for thread in work.threads() for note in thread if note.author == work.signed]
-    if own:
-        work.withdraw(max(own, key=lambda note: note.moment))
+    own = work.own_last()
+    if own is not None:
+        work.withdraw(own)
     else:
         tools.bench.session.messages.say("No note here is yours.")
 

@@ -19,7 +19,7 @@ from ezvar.core.store import parse_framing, parse_plain
 from ezvar.core.way_in import read_bytes
 
 from ..out.decisions import COLUMNS, FORMULA, KIND, QUOTE, SCHEMA
-from .returned import Returned, read_notes
+from .returned import NotOurs, Returned, read_notes
 
 _LARGEST = 256 * 1024**2
 _REMEDY = "Choose a file from a handoff"
@@ -39,7 +39,7 @@ def read_decisions(path: str | os.PathLike[str]) -> list[Returned]:
         raise TimelineError("it is not whole, or no JSON", file=path, remedy=_REMEDY) from error
     lock, masters = (data.get("lock"), data.get("masters")) if isinstance(data, dict) else (None, None)
     if not isinstance(data, dict) or KIND not in data or not isinstance(lock, dict) or not isinstance(masters, list):
-        raise TimelineError("it holds no reframe decisions", file=path, remedy=_REMEDY)
+        raise NotOurs("it holds no reframe decisions", file=path, remedy=_REMEDY)
     if not isinstance(data[KIND], int) or data[KIND] > SCHEMA:
         raise TimelineError("it was written by a newer Ezvar", file=path, remedy="Take it in with that version")
     return [_master(lock, master) for master in masters if isinstance(master, dict)]
@@ -94,7 +94,7 @@ def read_table(path: str | os.PathLike[str], doc: Document) -> list[Returned]:
         table = csv.DictReader(io.StringIO(text, newline=""), delimiter=separator)
         lacking = [name for name in _NEEDED if name not in (table.fieldnames or ())]
         if lacking:
-            raise TimelineError(f"it has no column “{lacking[0]}”", file=path, remedy=_REMEDY)
+            raise NotOurs(f"it has no column “{lacking[0]}”", file=path, remedy=_REMEDY)
         for row in table:
             rows[_text(row, "Master id"), _text(row, "Shot id")].append(row)
     except csv.Error as error:

@@ -16,7 +16,7 @@ from ezvar.core.model import Document, Framing, Keyframe, Master, Pane, Shot, Ve
 from ezvar.core.timing import frame_of
 from ezvar.core.way_in import read_bytes
 
-from .returned import Returned
+from .returned import NotOurs, Returned
 
 _LARGEST, _LONGEST = 64 * 1024**2, 1000  # bytes of a list, signs of a line
 _NUMBER = r"(-?\d{1,7}(?:\.\d{1,6})?)"
@@ -49,7 +49,7 @@ def read_list(path: str | os.PathLike[str], doc: Document) -> list[Returned]:
     text = read_bytes(path, TimelineError, _LARGEST, "an edit decision list").decode("utf-8", "replace")
     told = _shots(text, doc)
     if not told:
-        raise TimelineError("it holds no reframe decisions", file=path, remedy="Choose a list from a handoff")
+        raise NotOurs("it holds no reframe decisions", file=path, remedy="Choose a list from a handoff")
     begins = {(mix.start if not doc.lock.flat and (mix := mix_of(s)) else s.start): s for s in doc.shots}
     return [
         _of_master(doc, of, [each for each in told if each.master == of], begins)

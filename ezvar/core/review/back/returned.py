@@ -18,6 +18,10 @@ from ..out.clips import NAMESPACE
 from ..out.timeline import SCHEMA
 
 
+class NotOurs(TimelineError):
+    """A file that has nothing to do with decisions."""
+
+
 @dataclass(frozen=True)
 class Returned:
     """What a returned file says of a master: its framings, each with the digest both sides had, notes on it and, with
@@ -60,7 +64,7 @@ def read_timeline(path: str | os.PathLike[str]) -> Returned:
         or not isinstance(facts.get("lock"), dict)
         or not isinstance(facts.get("master"), dict)
     ):
-        raise TimelineError("it holds no reframe decisions", file=path, remedy="Choose a timeline from a handoff")
+        raise NotOurs("it holds no reframe decisions", file=path, remedy="Choose a timeline from a handoff")
     if not isinstance(facts.get("schema"), int) or facts["schema"] > SCHEMA:
         raise TimelineError("it was written by a newer Ezvar", file=path, remedy="Take it in with that version")
     framings, spans, notes = [], [], []
