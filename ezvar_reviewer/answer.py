@@ -76,7 +76,9 @@ def rounded(data: dict[str, Any], chance: random.Random) -> None:
 
 
 def another_lock(data: dict[str, Any], chance: random.Random) -> None:
-    """It is about another edit."""
+    """It is about another edit, of other media."""
+    for decision in _decisions(data):
+        decision["source"] = {"media": "another", "start": "0", "step": "1"}
     data["lock"] = {**data["lock"], "identity": f"{chance.randrange(16**12):012x}"}
 
 

@@ -16,9 +16,9 @@ from hypothesis import strategies as st
 
 from ezvar.core import edits
 from ezvar.core.errors import TimelineError
-from ezvar.core.framing import crop_windows
+from ezvar.core.framing import crop_windows, plain
 from ezvar.core.lock import take_lock
-from ezvar.core.model import Caption, CaptionTrack, Keyframe, Master, Note, Pane, Reason, Span
+from ezvar.core.model import Caption, CaptionTrack, Keyframe, Master, Note, Pane, Reason, ReviewNote, Span
 from ezvar.core.planning import handed_out, taken_in
 from ezvar.core.review import (
     PARTS,
@@ -29,6 +29,7 @@ from ezvar.core.review import (
     halfway,
     overlap,
     planned_handoff,
+    read_return,
     returned_of,
     seen_from_ours,
     take,
@@ -410,3 +411,38 @@ def test_where_theirs_stands_in_ours_is_told_in_parts_of_our_window(planned):
     width = next(crop_windows(planned, master)).window.width / planned.lock.width
     assert (place.x, place.y, place.width, place.height) == pytest.approx((0.1 / width, 0, 1, 1), abs=1e-6)
     assert seen_from_ours(planned, one, replace(other, panes=other.panes * 2), 3) is None
+
+
+def test_decisions_are_carried_to_other_cuts_and_to_a_shorter_edit_by_what_shots_show(planned, tmp_path):
+    """Their shot is cut in two here; and another edit of the same rushes shows a part of it, later."""
+    doc = planned
+    shot, master = doc.shots[1], doc.masters[0]
+    moved = replace(doc.framing(shot.id, master.id), panes=(Pane(keys=(Keyframe(0, 0.2), Keyframe(10, 0.6))),))
+    note = ReviewNote("n", shot.id, master.id, 12, 13, "Director", "2026-01-31T12:00:00Z", "Nearer")
+    theirs = edits.say_note(edits.set_framings(doc, [moved]), note)
+    handed_out(replace(theirs, exchanged=handed_out(doc, tmp_path / "sent")[0].exchanged), tmp_path / "out")
+    cut = edits.add_cut(doc, shot.start + 8)
+    for file in (tmp_path / "out").glob("*decisions.json"):
+        (back,) = [r for r in read_return(cut, file) if r.master_name == master.name]
+        found = {c.ours.shot: c for c in compare(cut, back)[0] if c.ours is not None}
+        halves = cut.shots[1:3]
+        assert [found[h.id].state for h in halves] == ["theirs", "theirs"]
+        assert [[k.frame for k in found[h.id].theirs.panes[0].keys] for h in halves] == [[0, 10], [-8, 2]]
+        merged, _ = taken_in(cut, file)
+        assert [(n.shot, n.start) for n in merged.notes] == [(halves[1].id, 4)]
+    source = shot.source.later(5)
+    shorter = replace(shot, id="x", start=0, end=10, source=source, cut=None)
+    other = replace(doc, lock=replace(doc.lock, frames=10, name="shorter"), shots=(shorter,), framings=(), exchanged=())
+    other = edits.set_framings(other, [plain(other, shorter, master)])
+    for file in (tmp_path / "out").glob("*"):
+        if file.suffix not in (".json", ".otio") or file.name.startswith("ezvar-"):
+            continue
+        backs = [r for r in read_return(other, file) if r.master_name == master.name]
+        if backs:
+            (carried,) = [c for c in compare(other, backs[0])[0] if c.ours is not None]
+            assert carried.theirs.panes == moved.later(5).panes
+    strange = replace(
+        other, lock=replace(other.lock, media=tuple(replace(m, content="y", name="y") for m in other.lock.media))
+    )
+    with pytest.raises(TimelineError, match="another lock"):
+        read_return(strange, next((tmp_path / "out").glob("*decisions.json")))

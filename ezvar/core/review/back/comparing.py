@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+from bisect import bisect_left
 from dataclasses import dataclass, replace
+from fractions import Fraction
 from itertools import zip_longest
 from typing import Literal
 
@@ -36,12 +38,11 @@ class Compared:
 def compare(doc: Document, returned: Returned) -> tuple[list[Compared], list[str]]:
     """Every decision that came back, beside ours, and what is to be told of it in sentences.
 
-    Shots are matched by the stretch of the lock that they are, a master by
-    name and size. Where nothing is known of what both sides had, what differs
-    counts as changed by both.
+    Shots are matched as `placed` does, a master by name and size. Where
+    nothing is known of what both sides had, what differs counts as changed by
+    both.
     """
-    by_span = {(s.start, s.frames): s.id for s in doc.shots}
-    theirs_to_ours = {shot: by_span.get((start, frames)) for shot, start, frames in returned.spans}
+    theirs_to_ours = placed(doc, returned)
     problems = list(returned.problems)
     master = next(
         (m for m in doc.masters if m.name == returned.master_name and (m.width, m.height) == returned.master_size), None
@@ -52,23 +53,72 @@ def compare(doc: Document, returned: Returned) -> tuple[list[Compared], list[str
         return [Compared("not placed", None, f) for f, _ in returned.framings], problems
     found = []
     for framing, base in returned.framings:
-        shot = theirs_to_ours.get(framing.shot)
-        if shot is None:
-            problems.append("A shot of theirs has other cuts here, its framing was left out.")
+        places = theirs_to_ours.get(framing.shot, ())
+        if not places:
+            problems.append("A shot of theirs is not in this edit, its framing was left out.")
             found.append(Compared("not placed", None, framing))
-            continue
-        ours = doc.framing(shot, master.id)
-        found.append(Compared(_state(ours, framing, base), ours, replace(framing, shot=shot, master=master.id)))
+        for shot, later in places:
+            ours, carried = doc.framing(shot, master.id), framing.later(later)
+            found.append(Compared(
+                _state(ours, carried, base, framing, later), ours, replace(carried, shot=shot, master=master.id)
+            ))  # fmt: skip
     return found, problems
 
 
-def _state(ours: Framing | None, theirs: Framing, base: str) -> State:
+def placed(doc: Document, returned: Returned) -> dict[str, list[tuple[str, int]]]:
+    """Which of our shots show what each of theirs does, by ids, and how many frames later ours begin.
+
+    A shot is the stretch of the lock that it is; where there is none as long
+    in that place, or the return is about another lock, by what both show of
+    the same media at the same speed: each of ours goes to the one of theirs
+    that it shares most of.
+    """
+    by_span = {} if returned.elsewhere else {(s.start, s.frames): s.id for s in doc.shots}
+    found = {shot: [(by_span[start, n], 0)] for shot, start, n in returned.spans if (start, n) in by_span}
+    taken = {ours for places in found.values() for ours, _ in places}
+    lengths = {shot: n for shot, _, n in returned.spans}
+    shown: dict[tuple[str, Fraction], list[tuple[Fraction, int, str]]] = {}
+    for shot, source in returned.sources:
+        if shot not in found and shot in lengths and source.step > 0:
+            shown.setdefault((source.media, source.step), []).append((source.start, lengths[shot], shot))
+    for each in shown.values():
+        each.sort()
+    for ours in doc.shots if shown else ():
+        media = doc.media_of(ours)
+        theirs = shown.get((media.content, ours.source.step)) or shown.get((media.name, ours.source.step))
+        if ours.id in taken or not theirs:
+            continue
+        most, shot, start = _shares_most(ours, theirs)
+        later = (ours.source.start - start) / ours.source.step
+        if most > 0 and later.denominator == 1:
+            found.setdefault(shot, []).append((ours.id, int(later)))
+    return found
+
+
+def _shares_most(ours: Shot, theirs: list[tuple[Fraction, int, str]]) -> tuple[Fraction, str, Fraction]:
+    """Of stretches of a media at one speed, in order of where they begin, the one that a shot shares most of: how much,
+    in frames of the lock, its shot, and where it begins."""
+    step, begins = ours.source.step, ours.source.start
+    ends, longest = begins + ours.frames * step, max(n for _, n, _ in theirs) * step
+    first = bisect_left(theirs, begins - longest, key=lambda each: each[0])
+    last = bisect_left(theirs, ends, key=lambda each: each[0])
+    shared = (
+        ((min(ends, start + n * step) - max(begins, start)) / step, shot, start)
+        for start, n, shot in theirs[first:last]
+    )
+    return max(shared, key=lambda each: each[0], default=(Fraction(0), "", begins))
+
+
+def _state(ours: Framing | None, carried: Framing, base: str, theirs: Framing, later: int) -> State:
+    """Who has changed what since both had ``base``: ours, or theirs, which is ``carried`` to our shot, that begins so
+    many frames later."""
     if ours is None:
         return "theirs"
-    if same(ours, theirs):
+    if same(ours, carried):
         return "same"
     # Our decision may be the one that both sides had, under our ids or theirs.
-    if is_as(ours, base) or is_as(replace(ours, shot=theirs.shot, master=theirs.master), base):
+    own = ours.later(-later)
+    if is_as(own, base) or is_as(replace(own, shot=theirs.shot, master=theirs.master), base):
         return "theirs"
     return "ours" if is_as(theirs, base) else "both"
 

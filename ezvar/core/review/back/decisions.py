@@ -19,7 +19,7 @@ from ezvar.core.store import parse_framing, parse_plain
 from ezvar.core.way_in import read_bytes
 
 from ..out.decisions import COLUMNS, FORMULA, KIND, QUOTE, SCHEMA
-from .returned import NotOurs, Returned, read_notes
+from .returned import NotOurs, Returned, read_notes, read_source
 
 _LARGEST = 256 * 1024**2
 _REMEDY = "Choose a file from a handoff"
@@ -46,7 +46,7 @@ def read_decisions(path: str | os.PathLike[str]) -> list[Returned]:
 
 
 def _master(lock: dict[str, Any], master: dict[str, Any]) -> Returned:
-    framings, spans, problems = [], [], []
+    framings, spans, problems, sources = [], [], [], []
     decisions = master.get("decisions")
     for number, told in enumerate(decisions if isinstance(decisions, list) else (), 1):
         if not isinstance(told, dict):
@@ -55,6 +55,8 @@ def _master(lock: dict[str, Any], master: dict[str, Any]) -> Returned:
         start, frames = told.get("start"), told.get("frames")
         if isinstance(start, int) and isinstance(frames, int):
             spans.append((str(told.get("shot")), start, frames))
+        if (source := read_source(told.get("source"))) is not None:
+            sources.append((str(told.get("shot")), source))
         try:
             framings.append((parse_framing(told.get("framing")), str(told.get("base", ""))))
         except (ValidationError, ValueError) as error:
@@ -69,7 +71,7 @@ def _master(lock: dict[str, Any], master: dict[str, Any]) -> Returned:
     return Returned(
         str(lock.get("content", "")), str(lock.get("identity", "")), _whole(lock.get("frames")),
         str(master.get("name", "")), (_whole(master.get("width")), _whole(master.get("height"))),
-        tuple(framings), tuple(dict.fromkeys(spans)), tuple(problems), tuple(notes),
+        tuple(framings), tuple(dict.fromkeys(spans)), tuple(problems), tuple(notes), tuple(sources),
     )  # fmt: skip
 
 

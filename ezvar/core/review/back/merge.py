@@ -13,7 +13,7 @@ from ezvar.core.model import Document, Exchanged, Framing, ReviewNote, backdrops
 from ezvar.core.names import readable
 
 from ..decision import digest
-from .comparing import compare, returned_of
+from .comparing import compare, placed, returned_of
 from .decisions import read_decisions, read_table
 from .lists import read_list
 from .notes import notes_of
@@ -44,7 +44,8 @@ def take(
 
 
 def read_return(doc: Document, path: str | os.PathLike[str]) -> list[Returned]:
-    """What came back in a file, by master. Raises `TimelineError` where it belongs to another lock."""
+    """What came back in a file, by master. Raises `TimelineError` where it belongs to another lock, of which nothing is
+    shown in this one."""
     match Path(path).suffix.lower():
         case ".json":
             returned = read_decisions(path)
@@ -54,14 +55,18 @@ def read_return(doc: Document, path: str | os.PathLike[str]) -> list[Returned]:
             returned = read_list(path, doc)
         case _:
             returned = [read_timeline(path)]
-    identity = lock_identity(doc)
+    identity, found = lock_identity(doc), []
     for each in returned:
         said, own = (each.identity, identity) if each.identity else (each.content, doc.lock.content)
-        if said != own or each.frames != doc.lock.frames:
+        if said == own and each.frames == doc.lock.frames:
+            found.append(each)
+        elif placed(doc, elsewhere := replace(each, elsewhere=True)):
+            found.append(elsewhere)
+        else:
             raise TimelineError(
                 f"it was made for another lock than {doc.lock.name}", file=path, remedy="Open the project it belongs to"
             )
-    return returned
+    return found
 
 
 def _together(several: Sequence[Taken]) -> Taken:

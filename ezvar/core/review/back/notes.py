@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from ezvar.core.model import Document, ReviewNote
 
+from .comparing import placed
 from .returned import Returned
 
 
@@ -13,12 +14,10 @@ def notes_of(doc: Document, returned: Returned) -> tuple[list[ReviewNote], list[
     """Those notes of a return that are new here or withdrawn there, on our shots and masters; and what is to be told
     of the others.
 
-    Shots are matched by the stretch of the lock that they are, a master by
-    name and size, as decisions are. A note with an id that is known here is
+    Shots and masters are matched as those of decisions are. A note with an id that is known here is
     that one, whatever it says now.
     """
-    by_span = {(s.start, s.frames): s.id for s in doc.shots}
-    ours = {shot: by_span.get((start, frames)) for shot, start, frames in returned.spans}
+    places = placed(doc, returned)
     master = next(
         (m.id for m in doc.masters if m.name == returned.master_name and (m.width, m.height) == returned.master_size),
         None,
@@ -26,12 +25,15 @@ def notes_of(doc: Document, returned: Returned) -> tuple[list[ReviewNote], list[
     known = {(n.shot, n.master, n.id): n for n in doc.notes}
     found, lost = [], 0
     for note in returned.notes:
-        shot, whose = ours.get(note.shot), master if note.master else ""
-        if shot is None or whose is None:
+        whose = master if note.master else ""
+        if whose is None or not places.get(note.shot):
             lost += 1
             continue
-        note = replace(note, shot=shot, master=whose)
-        own = known.get((shot, whose, note.id))
-        if own is None or (own.stands and not note.stands):
-            found.append(note)
+        for shot, later in places[note.shot]:
+            carried = replace(note.later(later), shot=shot, master=whose)
+            if carried.end <= 0 or carried.start >= doc.shot(shot).frames:
+                continue  # another part of what they show
+            own = known.get((shot, whose, note.id))
+            if own is None or (own.stands and not note.stands):
+                found.append(carried)
     return found, [f"{lost} notes are about shots or masters that are not here."] if lost else []

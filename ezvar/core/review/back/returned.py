@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from dataclasses import dataclass
+from fractions import Fraction
 from typing import Any
 
 import opentimelineio as otio
@@ -11,11 +12,13 @@ from pydantic import ValidationError
 
 from ezvar.core.errors import TimelineError
 from ezvar.core.lock import open_otio, plain
-from ezvar.core.model import Framing, ReviewNote
+from ezvar.core.model import Framing, ReviewNote, Source
 from ezvar.core.store import parse_framing, parse_note, parse_plain
 
 from ..out.clips import NAMESPACE
 from ..out.timeline import SCHEMA
+
+_DIGITS = 40  # of a fraction that says anything
 
 
 class NotOurs(TimelineError):
@@ -36,6 +39,19 @@ class Returned:
     spans: tuple[tuple[str, int, int], ...]  # shot id, lock frame of its start, frames
     problems: tuple[str, ...]
     notes: tuple[ReviewNote, ...] = ()
+    sources: tuple[tuple[str, Source], ...] = ()  # what its shots show; the media of which is named by content or name
+    elsewhere: bool = False  # it is about another lock, and matched by these alone
+
+
+def read_source(told: Any) -> Source | None:
+    """What a shot shows, from plain values; ``None`` for what says nothing."""
+    try:
+        media, start, step = (str(told[name])[:400] for name in ("media", "start", "step"))
+        if max(len(start), len(step)) > _DIGITS:
+            return None
+        return Source(media, Fraction(start), Fraction(step))
+    except (KeyError, TypeError, ValueError, ZeroDivisionError):
+        return None
 
 
 def read_notes(told: Any, problems: list[str]) -> list[ReviewNote]:
@@ -67,7 +83,7 @@ def read_timeline(path: str | os.PathLike[str]) -> Returned:
         raise NotOurs("it holds no reframe decisions", file=path, remedy="Choose a timeline from a handoff")
     if not isinstance(facts.get("schema"), int) or facts["schema"] > SCHEMA:
         raise TimelineError("it was written by a newer Ezvar", file=path, remedy="Take it in with that version")
-    framings, spans, notes = [], [], []
+    framings, spans, notes, sources = [], [], [], []
     problems: list[str] = []
     for number, clip in enumerate(timeline.find_clips(), 1):
         told = plain(clip.metadata.get(NAMESPACE))
@@ -77,6 +93,8 @@ def read_timeline(path: str | os.PathLike[str]) -> Returned:
         try:
             if isinstance(start := told.get("start"), int) and isinstance(frames := told.get("frames"), int):
                 spans.append((str(told["shot"]), start, frames))
+            if (source := read_source(told.get("source"))) is not None:
+                sources.append((str(told["shot"]), source))
             if "framing" in told:
                 said = told["framing"]  # earlier versions wrote it out
                 values = parse_plain(said.encode()) if isinstance(said, str) else said
@@ -97,4 +115,5 @@ def read_timeline(path: str | os.PathLike[str]) -> Returned:
         tuple(spans),
         tuple(problems),
         tuple(notes),
+        tuple(sources),
     )

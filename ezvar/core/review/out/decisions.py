@@ -14,7 +14,7 @@ from ezvar.core.store import dump_decisions, dump_note, dump_plain, framing_sche
 from ezvar.core.timing import timecode
 
 from .timeline import lock_told
-from .told import Common, said_doubt, said_notes
+from .told import Common, said_doubt, said_notes, source_told
 
 SCHEMA = 1
 KIND = "ezvar decisions"
@@ -41,8 +41,8 @@ def decisions_json(
             figure, why = said_doubt(framing)
             decided.append({
                 "shot": shot.id, "number": doc.place_of(shot.id) + 1, "start": shot.start, "frames": shot.frames,
-                "doubt": figure, "why": why, "framing": dump_decisions(framing, briefly=True),
-                "base": common.sent(framing),
+                "source": source_told(doc, shot), "doubt": figure, "why": why,
+                "framing": dump_decisions(framing, briefly=True), "base": common.sent(framing),
             })  # fmt: skip
         facts = {"id": master.id, "name": master.name, "width": master.width, "height": master.height}
         notes = [
@@ -66,9 +66,10 @@ def decisions_schema() -> dict[str, Any]:
     note = note_schema()
     definitions = framing.pop("$defs", {}) | note.pop("$defs", {})
     text, whole = {"type": "string"}, {"type": "integer"}
+    source = _object(("media", "start", "step"), media=text, start=text, step=text)
     decision = _object(
         ("shot", "start", "frames", "framing", "base"), shot=text, number=whole, start=whole, frames=whole,
-        doubt=whole, why=text, framing={"$ref": "#/$defs/Framing"}, base=text,
+        source=source, doubt=whole, why=text, framing={"$ref": "#/$defs/Framing"}, base=text,
     )  # fmt: skip
     noted = _object(("start", "frames", "note"), start=whole, frames=whole, note={"$ref": "#/$defs/ReviewNote"})
     master = _object(

@@ -23,7 +23,7 @@ from ezvar.core.timing import Rate
 
 from .above import caption_markers, layer_tracks, markers, note_markers, title_tracks
 from .clips import NAMESPACE, carry, cut_track, frame_range, frame_time, sound_tracks
-from .told import Common, doubt_marker, note_markers_of, window_effects
+from .told import Common, doubt_marker, note_markers_of, source_told, window_effects
 
 SCHEMA = 3
 
@@ -47,6 +47,7 @@ def timeline_of(
     for shot, clip in zip(doc.shots, list(picture.find_clips()), strict=True):
         framing = doc.framing(shot.id, master.id)
         facts: dict[str, Any] = {"shot": shot.id, "start": shot.start, "frames": shot.frames}
+        facts["source"] = source_told(doc, shot)
         if framing is not None:
             facts["framing"] = dump_plain(dump_decisions(framing, briefly=True)).decode()
             facts["base"] = common.sent(framing)

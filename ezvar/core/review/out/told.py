@@ -96,6 +96,15 @@ def said_doubt(framing: Framing) -> tuple[int, str]:
     return framing.doubt, " ".join(sentences(framing.reasons))
 
 
+def source_told(doc: Document, shot: Shot) -> dict[str, str]:
+    """What a shot shows of which media, exactly: the media by its content, or its name where that is not known, from
+    which of its frames on, at how many of them a frame of the lock."""
+    media = doc.media_of(shot)
+    return {
+        "media": media.content or media.name, "start": str(shot.source.start), "step": str(shot.source.step),
+    }  # fmt: skip
+
+
 def said_notes(doc: Document, shot: Shot, master: Master) -> str:
     """What was noted on a shot in a master, each with its author and timecode, in one text."""
     lock = doc.lock

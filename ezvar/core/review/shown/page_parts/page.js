@@ -132,7 +132,7 @@ function answer() {
     const decisions = data.shots.filter((shot) => said.verdicts[key(shot.id, master.id)]).map((shot) => {
       const told = shot.framings[master.id];
       return {
-        shot: shot.id, number: shot.number, start: shot.start, frames: shot.frames,
+        shot: shot.id, number: shot.number, start: shot.start, frames: shot.frames, source: shot.source,
         framing: { ...told.framing, verdict: verdict(shot.id, master.id) }, base: told.base,
       };
     });
