@@ -194,3 +194,31 @@ def test_what_a_framing_was_before_is_looked_at_and_brought_back_and_a_saved_pro
     assert page._differs.isVisible()
     click(qtbot, page.card, "Take theirs")
     assert session.project.document.framing(shot.id, master.id).panes == first.panes
+
+
+def test_many_that_differ_are_settled_at_once_and_drawn_in_the_chart(review, qtbot, tmp_path):
+    session, page = review.session, review.pages["review"]
+    doc = session.project.document
+    save_project(session.project.whole, tmp_path / "before.ezvar")
+    moved = [replace(f, panes=(replace(f.panes[0], keys=(Keyframe(0, 0.2),)),)) for f in doc.framings[:4]]
+    session.project.edit("Shift path", edits.set_framings(doc, moved))
+    page.tools.exchange.compare_with(str(tmp_path / "before.ezvar"))
+    rest(qtbot, review)
+    assert page.filters["differs"].text() == f"Differs {len({f.shot for f in moved})}"
+    chart = review.pages["framing"].sweep
+    session.at.set_stage("framing")
+    rest(qtbot, review)
+    with_theirs = chart.grab().toImage()
+    session.at.set_stage("review")
+    review.ledger.view.selectAll()
+    rest(qtbot, review)
+    press(qtbot, review, Qt.Key.Key_T)
+    rest(qtbot, review)
+    assert session.project.document.framings == doc.framings
+    assert page.tools.exchange.differing == {}
+    assert session.project.history.undo_label == "Take theirs, 4 framings"
+    session.project.undo()
+    assert [f.panes for f in session.project.document.framings[:4]] == [f.panes for f in moved]
+    session.at.set_stage("framing")
+    rest(qtbot, review)
+    assert chart.grab().toImage() != with_theirs

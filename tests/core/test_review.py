@@ -221,7 +221,7 @@ def test_two_versions_of_one_name_and_length_are_two_locks(tmp_path):
     assert len(halved.shots) == 3
     for other in docs[1:]:  # which show the same in part: that is matched
         _, taken = taken_in(other, file)
-        assert (taken.conflicts, taken.same) == ((), 2)
+        assert taken.conflicts == ()
 
 
 def test_a_second_round_goes_on_from_the_first(handed, tmp_path):

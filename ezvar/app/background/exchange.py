@@ -53,22 +53,41 @@ class Exchange(QObject):
         return self.differing.get((framing.shot, framing.master)) if framing is not None else None
 
     def settle(self, label: str, change: Callable[[Framing, Framing], Framing]) -> None:
-        """Settle what differs here by what becomes of ours and theirs: one step, and both sides have had theirs."""
-        session, ours, theirs = self._session, self._session.at.framing, self.theirs
-        if ours is None or theirs is None:
+        """Settle what differs here, or in all chosen shots, by what becomes of ours and theirs: one step of undo, and
+        both sides have had theirs. Where it cannot be, both stay, which is said."""
+        session, doc = self._session, self._session.project.document
+        new, settled, unfit = [], [], ""
+        for shot, master in self._to_settle():
+            ours, theirs = doc.framing(shot, master), self.differing[shot, master]
+            if ours is None:
+                continue
+            try:
+                new.append(change(ours, theirs))
+                settled.append((shot, master))
+            except ValueError as error:
+                unfit = f"That cannot be: {error}."
+        if not settled:
+            session.messages.say(unfit)
             return
-        doc = session.project.document
-        try:
-            new = change(ours, theirs)
-        except ValueError as error:
-            session.messages.say(f"That cannot be: {error}.")
-            return
-        if new != ours:
-            where = f"shot {doc.place_of(ours.shot) + 1} in {doc.master(ours.master).name}"
-            session.project.edit(f"{label}, {where}", set_framings(doc, [new]))
-        session.project.note_exchanged([exchanged_with(theirs)])
-        del self.differing[ours.shot, ours.master]
+        shot, master = settled[0]
+        one = f"shot {doc.place_of(shot) + 1} in {doc.master(master).name}"
+        where = one if len(settled) == 1 else f"{len(settled)} framings"
+        if any(framing != doc.framing(framing.shot, framing.master) for framing in new):
+            session.project.edit(f"{label}, {where}", set_framings(doc, new))
+        session.project.note_exchanged(exchanged_with(self.differing[place]) for place in settled)
+        for place in settled:
+            del self.differing[place]
+        if unfit:
+            session.messages.say(unfit)
         self.differs_changed.emit()
+
+    def _to_settle(self) -> list[tuple[str, str]]:
+        """The shots and masters that differ among the chosen shots where several are, else here."""
+        chosen, framing = set(self._session.at.chosen), self._session.at.framing
+        if len(chosen) > 1:
+            return [(shot, master) for shot, master in self.differing if shot in chosen]
+        here = (framing.shot, framing.master) if framing is not None else ("", "")
+        return [here] if here in self.differing else []
 
     def go_to_next(self) -> None:
         """Go to the next shot and master that differ, after the present ones."""

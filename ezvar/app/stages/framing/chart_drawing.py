@@ -77,6 +77,13 @@ def ghost(painter: QPainter, chart: Chart, frames: np.ndarray, reach: np.ndarray
     _curve(painter, chart.line(frames, (low + high) / 2), QPen(line.on_well, 1.4, Qt.PenStyle.DotLine))
 
 
+def theirs(painter: QPainter, chart: Chart, frames: np.ndarray, reach: np.ndarray) -> None:
+    """The edges and the middle of a returned path, dashed, over ours."""
+    low, high = chart.axis(reach)
+    for values, width in ((low, 1.6), (high, 1.6), ((low + high) / 2, 1.0)):
+        _curve(painter, chart.line(frames, values), QPen(theme.WELL_INK, width, Qt.PenStyle.DashLine))
+
+
 def lost(
     painter: QPainter, chart: Chart, frames: np.ndarray, reach: np.ndarray, stretches: Sequence[FrameRange]
 ) -> None:

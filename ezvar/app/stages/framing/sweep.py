@@ -58,6 +58,7 @@ class SweepChart(QWidget):
         self._rest.setInterval(180)
         self._rest.timeout.connect(self._scan)
         session.at.frame_changed.connect(lambda _: self._move_playhead())
+        desk.exchange.differs_changed.connect(self.update)
         self._playhead = 0
         session.project.changed.connect(self._changed)
         session.at.shot_changed.connect(self._changed)
@@ -202,7 +203,15 @@ class SweepChart(QWidget):
             self.size(), self.devicePixelRatioF(),
         )  # fmt: skip
         below = self._behind.get(behind, lambda: self._layer(None, lambda p: self._draw_behind(p, chart, shot, scan)))
-        key = (behind, session.at.framing, known.lost, work.chosen_keys, session.at.pane_number, self.snapping)
+        key = (
+            behind,
+            session.at.framing,
+            self.desk.exchange.theirs,
+            known.lost,
+            work.chosen_keys,
+            session.at.pane_number,
+            self.snapping,
+        )
         return self._drawn.get(key, lambda: self._layer(below, lambda p: self._draw_path(p, chart, shot)))
 
     def _layer(self, below: QPixmap | None, draw: Callable[[QPainter], None]) -> QPixmap:
@@ -258,6 +267,9 @@ class SweepChart(QWidget):
             drawing.filled_band(painter, chart, frames, reach, line)
             drawing.lost(painter, chart, frames, reach, lost)
             drawing.beads(painter, chart, self.beads(pane), work.chosen_keys, line)
+        returned = self.desk.exchange.theirs
+        for pane in returned.panes if returned is not None else ():
+            drawing.theirs(painter, chart, frames, band(pane, active, pane_picture_size(doc, shot, pane), frames))
 
     def beads(self, pane: Pane) -> list[tuple[int, float]]:
         """The keyframes of a pane as frames of the shot and the middles of their windows; none for one that rests

@@ -6,4 +6,4 @@ from ..stage import Stage, counted
 from .commands import REVIEW as _MENU
 from .page import ReviewPage
 
-REVIEW = Stage("review", "Review", counted(verdicts_waiting), ReviewPage, tuple(_MENU.commands))
+REVIEW = Stage("review", "Review", counted(verdicts_waiting), ReviewPage, tuple(_MENU.commands), several=True)

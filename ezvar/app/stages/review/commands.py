@@ -126,8 +126,8 @@ def leave_offered(tools: ReviewTools) -> None:
 
 
 def _say(tools: ReviewTools, verdict: Verdict) -> None:
-    shot = tools.bench.session.at.shot
-    tools.bench.desk.framing_work.say_verdict(verdict, [shot] if shot else [])
+    work = tools.bench.desk.framing_work
+    work.say_verdict(verdict, work.targets())
 
 
 @REVIEW.command("review.agreed", "Agreed", "A", when=_framed, everywhere=False)
@@ -193,7 +193,8 @@ def list_others(tools: ReviewTools) -> None:
 
 
 def _differs(tools: ReviewTools) -> bool:
-    return tools.exchange.theirs is not None
+    chosen, exchange = tools.bench.session.at.chosen, tools.exchange
+    return exchange.theirs is not None or (len(chosen) > 1 and any(shot in chosen for shot, _ in exchange.differing))
 
 
 def _some_differ(tools: ReviewTools) -> bool:
