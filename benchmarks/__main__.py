@@ -109,7 +109,7 @@ def main() -> None:
     compare("detection", lambda: bare_decode(path), lambda: detection(path), 0.85)
     with tempfile.TemporaryDirectory() as temp:
         compare("rendering", lambda: bare_render(doc, Path(temp)), lambda: render(doc, Path(temp)), 0.8)
-    for other in ("window", "stage", "text", "review", "large", "whole", "opening", "memory"):
+    for other in ("window", "stage", "text", "review", "merging", "shown", "large", "whole", "opening", "memory"):
         subprocess.run([sys.executable, "-m", f"benchmarks.{other}"], check=True)
     print("Not run here, since they take long: alike, cuts, spliced, framing, footage, bad_input (-m benchmarks.NAME);")
     print("cuts and framing take --real FOLDER, with real backgrounds and cut-outs for their scenes")

@@ -30,9 +30,9 @@ from ezvar.core.lock import (
 )
 from ezvar.core.model import Cut, Document, Drawn, Master, Rect, Shot, Turn, new_id
 from ezvar.core.progress import CancelToken, Progress, portion, silent
-from ezvar.core.review import Asked, Side, Taken, take, write_handoff
+from ezvar.core.review import Asked, Returned, Side, Taken, merge_all, read_return, write_handoff
 from ezvar.core.store import Cache, Piece
-from ezvar.core.timing import Rate
+from ezvar.core.timing import Rate, moment_now
 
 _TAKEN = 0.4  # of the window, around its middle, that is taken for the subject where none was found
 
@@ -184,8 +184,17 @@ def taken_in(
     doc: Document, path: str | os.PathLike[str], folders: Iterable[str | os.PathLike[str]] = (), prefer: Side = "ours"
 ) -> tuple[Document, Taken]:
     """What came back taken in, as `take` says, and what that came to."""
-    found = take(doc, path, folders, prefer)
-    return edits.take_decisions(doc, found.taken, found.exchanged, found.notes), found
+    return merged(doc, read_return(doc, path), folders, prefer, f"Take in {Path(path).name}")
+
+
+def merged(
+    doc: Document, returned: Iterable[Returned], folders: Iterable[str | os.PathLike[str]] = (), prefer: Side = "ours",
+    step: str = "Take in",
+) -> tuple[Document, Taken]:  # fmt: skip
+    """Decisions that came back, merged in, with what they were before kept under a ``step``; and what that came to."""
+    found = merge_all(doc, returned, folders, prefer)
+    taken = edits.take_decisions(doc, found.framings, found.exchanged, found.notes, found.versions)
+    return edits.remember(doc, taken, "", step, moment_now()), found
 
 
 def resized(

@@ -218,6 +218,11 @@ def test_many_that_differ_are_settled_at_once_and_drawn_in_the_chart(review, qtb
     assert page.tools.exchange.differing == {}
     assert session.project.history.undo_label == "Take theirs, 4 framings"
     session.project.undo()
+    assert len(page.tools.exchange.differing) == 4
+    rest(qtbot, review)
+    press(qtbot, review, Qt.Key.Key_U)
+    rest(qtbot, review)
+    assert page.tools.exchange.differing == {}
     assert [f.panes for f in session.project.document.framings[:4]] == [f.panes for f in moved]
     session.at.set_stage("framing")
     rest(qtbot, review)

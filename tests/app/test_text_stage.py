@@ -358,14 +358,14 @@ def test_small_pictures_are_named_by_all_that_they_show_and_drawn_by_the_one_dra
     without = wanted_picture(hidden, master, 20, size)
     assert without.key != wanted.key
     assert wanted_picture(hidden, doc.masters[1], 20, size).key == wanted_picture(doc, doc.masters[1], 20, size).key
-    pictures = text.pages["review"].pictures
+    pictures = text.pages["review"].board.pictures
     qtbot.waitUntil(lambda: pictures.get(wanted) is not None, timeout=10_000)
     qtbot.waitUntil(lambda: pictures.get(without) is not None, timeout=10_000)
     assert pictures.get(wanted).size() == size
     assert pictures.get(wanted) != pictures.get(without)
     press(qtbot, text, Qt.Key.Key_5, CTRL)
     looked(qtbot, text)
-    assert text.pages["review"].view.isVisible()
+    assert text.pages["review"].board.isVisible()
 
 
 def test_a_layer_of_the_lock_is_anchored_with_what_stays_with_it(window, qtbot, edit, tmp_path):

@@ -12,6 +12,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from benchmarks.merging import check
 from ezvar.core import edits
 from ezvar.core.model import Keyframe, Pane, ReviewNote
 from ezvar.core.planning import handed_out, taken_in
@@ -181,3 +182,9 @@ def test_what_was_decided_before_can_be_brought_back_and_is_bounded(tmp_path_fac
     folder = tmp_path_factory.mktemp("past")
     save_project(now, folder / "p.ezvar")
     assert load_project(folder / "p.ezvar").past == now.past
+
+
+@given(st.integers(1000, 9999))
+@settings(max_examples=40)
+def test_merges_lose_nothing_settle_nothing_silently_and_in_any_order(seed):
+    check(seed)

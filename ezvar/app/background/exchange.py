@@ -9,7 +9,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.app.session.session import Session
-from ezvar.core.edits import set_framings, take_notes
+from ezvar.core.edits import settle_versions, take_decisions
 from ezvar.core.model import Document, Exchanged, Framing, media_named
 from ezvar.core.names import readable
 from ezvar.core.progress import CancelToken, Progress
@@ -39,12 +39,25 @@ class Exchange(QObject):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.differing: dict[tuple[str, str], Framing] = {}  # theirs, by shot and master, until they are settled
-        session.files.opened.connect(lambda _: self._let_go())
+        self._of: tuple[Framing, ...] = ()
+        self._differing: dict[tuple[str, str], Framing] = {}
+        session.project.changed.connect(self._keep_to_the_document)
 
-    def _let_go(self) -> None:
-        self.differing.clear()
-        self.differs_changed.emit()
+    @property
+    def differing(self) -> dict[tuple[str, str], Framing]:
+        """Theirs by shot and master, the first of several, until they are settled."""
+        doc = self._session.project.doc
+        versions = doc.versions if doc is not None else ()
+        if versions is not self._of:
+            self._of, self._differing = versions, {}
+            for each in versions:
+                self._differing.setdefault((each.shot, each.master), each)
+        return self._differing
+
+    def _keep_to_the_document(self) -> None:
+        doc = self._session.project.doc
+        if (doc.versions if doc is not None else ()) is not self._of:
+            self.differs_changed.emit()
 
     @property
     def theirs(self) -> Framing | None:
@@ -72,14 +85,11 @@ class Exchange(QObject):
         shot, master = settled[0]
         one = f"shot {doc.place_of(shot) + 1} in {doc.master(master).name}"
         where = one if len(settled) == 1 else f"{len(settled)} framings"
-        if any(framing != doc.framing(framing.shot, framing.master) for framing in new):
-            session.project.edit(f"{label}, {where}", set_framings(doc, new))
-        session.project.note_exchanged(exchanged_with(self.differing[place]) for place in settled)
-        for place in settled:
-            del self.differing[place]
+        versions = [self.differing[place] for place in settled]
+        session.project.note_exchanged(exchanged_with(each) for each in versions)
+        session.project.edit(f"{label}, {where}", settle_versions(doc, new, versions))
         if unfit:
             session.messages.say(unfit)
-        self.differs_changed.emit()
 
     def _to_settle(self) -> list[tuple[str, str]]:
         """The shots and masters that differ among the chosen shots where several are, else here."""
@@ -149,15 +159,16 @@ class Exchange(QObject):
             if session.project.doc is not doc:
                 session.messages.say_problem("The project changed while the file was read. Take it in again.")
                 return
-            session.project.edit(f"Take in {name}", take_notes(set_framings(doc, taken.taken), taken.notes))
             session.project.note_exchanged(taken.exchanged)
-            self.differing |= {(ours.shot, ours.master): theirs for ours, theirs in taken.conflicts}
-            self.differs_changed.emit()
+            now = take_decisions(doc, taken.framings, (), taken.notes, taken.versions)
+            session.project.edit(f"Take in {name}", now)
             said = [f"{len(taken.taken)} taken, {taken.same} the same, {len(taken.conflicts)} in conflict."]
             if taken.notes:
                 said.append(f"{len(taken.notes)} notes are new.")
             for ours, _ in taken.conflicts:
                 said.append(f"Shot {doc.place_of(ours.shot) + 1} was changed on both sides, ours is kept.")
+            if taken.back:
+                said.append(f"{len(taken.back)} of them by two returns: they are as they were before either.")
             self.taken.emit("\n".join([*said, *taken.problems]))
             if not folders and self._all_beside_media(taken.files):
                 self.files_named.emit(path, taken.files)
@@ -181,8 +192,8 @@ class Exchange(QObject):
 
         def done(found: tuple[dict[tuple[str, str], Framing], list[str]]) -> None:
             differing, problems = found
-            self.differing |= differing
-            self.differs_changed.emit()
+            new = take_decisions(session.project.document, (), (), (), differing.values())
+            session.project.edit(f"Compare with {name}", new)
             self.taken.emit("\n".join([f"{len(differing)} framings differ in {name}.", *problems]))
 
         session.jobs.start(f"Comparing with {name}", work, done, session.messages.say_problem)

@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ezvar.core.edits import set_framings, take_notes
+from ezvar.core.edits import take_decisions
 from ezvar.core.lock import LockReader, LooseClip, RateNeeded, Search, lock_from_clips, take_lock
 from ezvar.core.media import Picture, fit_within
 from ezvar.core.model import Document
@@ -190,7 +190,9 @@ class ProjectFiles(QObject):
                 self._messages.say_problem("The project changed while theirs was read. Save it again.")
                 return
             project.file = Saved(revision, theirs)
-            project.edit("Take in what others saved", take_notes(set_framings(doc, taken.taken), taken.notes))
+            project.edit(
+                "Take in what others saved", take_decisions(doc, taken.framings, (), taken.notes, taken.versions)
+            )
             project.note_exchanged(taken.exchanged)
             said = (
                 f"{len(taken.taken)} of their decisions taken, {len(taken.conflicts)} changed on both sides: ours stay."

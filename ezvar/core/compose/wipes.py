@@ -71,7 +71,8 @@ def _field(pattern: int, backwards: bool, width: int, height: int) -> tuple[np.n
     """The field of a pattern at the samples' middles, and how much it changes from one to the next at most."""
     x = ((np.arange(width) + 0.5) / width)[None, :]
     y = ((np.arange(height) + 0.5) / height)[:, None]
-    field = np.broadcast_to(_FIELDS.get(pattern, _FIELDS[1])(x, y), (height, width)).astype(np.float32)
+    field = np.broadcast_to(_FIELDS.get(pattern, _FIELDS[1])(x, y), (height, width))
+    field = np.clip(field, 0, 1).astype(np.float32)  # patterns may reach past either by a rounding
     steps = [np.abs(np.diff(field, axis=axis)) for axis in (0, 1)]
     steepest = max((float(np.percentile(s, 99)) for s in steps if s.size), default=1.0)
     return (1 - field if backwards else field), max(steepest, 1e-6)

@@ -40,7 +40,16 @@ from .lock import place_shots, size_by_media, turn_rule, turn_uses
 from .masters import add_master, change_master, duplicate_master, move_master, remove_master
 from .past import bring_back, note_returns, past_of, remember, set_shared
 from .relocking import Carried, Match, carry
-from .review import say_note, set_exchanged, set_played, set_verdict, take_decisions, take_notes, withdraw_note
+from .review import (
+    say_note,
+    set_exchanged,
+    set_played,
+    set_verdict,
+    settle_versions,
+    take_decisions,
+    take_notes,
+    withdraw_note,
+)
 from .textless import link_textless, use_textless
 from .titles import anchor_layer, place_items, put_title, remove_title, retime_title, set_title_lane, stand_beside
 
@@ -100,6 +109,7 @@ __all__ = [
     "set_title_lane",
     "set_verdict",
     "settle_cut",
+    "settle_versions",
     "shift_captions",
     "shots_from_cuts",
     "size_by_media",

@@ -40,10 +40,23 @@ def take_notes(doc: Document, notes: Iterable[ReviewNote]) -> Document:
 
 
 def take_decisions(
-    doc: Document, framings: Iterable[Framing], exchanged: Iterable[Exchanged], notes: Iterable[ReviewNote] = ()
-) -> Document:
-    """Put decisions and notes of others in place, and note what both sides now have."""
-    return take_notes(set_exchanged(set_framings(doc, framings), exchanged), notes)
+    doc: Document, framings: Iterable[Framing], exchanged: Iterable[Exchanged], notes: Iterable[ReviewNote] = (),
+    versions: Iterable[Framing] = (),
+) -> Document:  # fmt: skip
+    """Put decisions and notes of others in place, list ``versions`` of theirs that are to be settled, and note what
+    both sides now have. Versions of what is put in place are settled by that."""
+    listed, taken = tuple(dict.fromkeys(versions)), tuple(framings)
+    settled = {(f.shot, f.master) for f in taken} - {(v.shot, v.master) for v in listed}
+    doc = take_notes(set_exchanged(set_framings(doc, taken), exchanged), notes)
+    kept = tuple(v for v in doc.versions if (v.shot, v.master) not in settled)
+    now = (*kept, *(v for v in listed if v not in kept))
+    return doc if now == doc.versions else replace(doc, versions=now)
+
+
+def settle_versions(doc: Document, framings: Iterable[Framing], settled: Iterable[Framing]) -> Document:
+    """Put framings in place, and settle versions of others: they are listed no more."""
+    gone = set(settled)
+    return replace(set_framings(doc, framings), versions=tuple(v for v in doc.versions if v not in gone))
 
 
 def set_exchanged(doc: Document, exchanged: Iterable[Exchanged]) -> Document:

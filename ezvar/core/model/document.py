@@ -143,6 +143,7 @@ class Document:
     placed: tuple[Placed, ...] = ()  # titles and layers that do not stand where they would by themselves
     notes: tuple[ReviewNote, ...] = ()  # of reviewers, and answers to them
     past: tuple[Past, ...] = ()  # what framings were before, the oldest first
+    versions: tuple[Framing, ...] = ()  # of others, where several changed a framing, until that is settled
     shared: str = ""  # the folder that a team shares
     returns: tuple[str, ...] = ()  # digests of files in it that were seen to, or are our own
     anchorings: tuple[Anchoring, ...] = ()  # of layers that are not laid out as the lock has them
@@ -181,6 +182,8 @@ class Document:
             raise ValueError("a drawn subject belongs to no shot")
         if any(n.shot not in known or n.master not in masters | {""} for n in self.notes):
             raise ValueError("a note belongs to no shot or no master")
+        if any(f.shot not in known or f.master not in masters for f in self.versions):
+            raise ValueError("a version of others belongs to no shot or no master")
         if any(p.framing.shot not in known or p.framing.master not in masters for p in self.past):
             raise ValueError("an earlier framing belongs to no shot or no master")
 
@@ -272,6 +275,17 @@ class Document:
         for note in self.notes:
             found.setdefault(note.shot, []).append(note)
         return {shot: tuple(notes) for shot, notes in found.items()}
+
+    @cached_property
+    def _versions(self) -> dict[tuple[str, str], tuple[Framing, ...]]:
+        found: dict[tuple[str, str], tuple[Framing, ...]] = {}
+        for each in self.versions:
+            found[each.shot, each.master] = (*found.get((each.shot, each.master), ()), each)
+        return found
+
+    def versions_of(self, shot: str, master: str) -> tuple[Framing, ...]:
+        """What others decided on a framing that was changed here or by several of them, until it is settled."""
+        return self._versions.get((shot, master), ())
 
     def notes_on(self, shot: str, master: str) -> tuple[ReviewNote, ...]:
         """What was noted on a shot in a master, or on the shot in all of them, as far as it stands."""

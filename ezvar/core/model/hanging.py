@@ -83,6 +83,10 @@ KINDS: tuple[Kind[Any], ...] = (
         lambda p, s, later: replace(p, framing=_framing_on(p.framing, s, later)), lambda p: p.framing.master,
         lambda p, m: replace(p, framing=replace(p.framing, master=m)), "a copy", "the first", "nothing",
     ),
+    Kind[Framing](
+        "versions of others", lambda d: d.versions, lambda d, v: replace(d, versions=v), lambda f: f.shot,
+        _framing_on, lambda f: f.master, lambda f, m: replace(f, master=m), "a copy", "the first", "nothing",
+    ),
     Kind[Exchanged](
         "what was exchanged", lambda d: d.exchanged, lambda d, v: replace(d, exchanged=v), lambda e: e.shot,
         lambda e, s, later: replace(e, shot=s), lambda e: e.master, lambda e, m: replace(e, master=m),

@@ -1,7 +1,7 @@
 """Decisions out to the team as open files, and back in."""
 
 from .back.comparing import STATES, Compared, State, compare, halfway, overlap, returned_of, seen_from_ours
-from .back.merge import Side, Taken, exchanged_with, merge, merge_projects, read_return, take
+from .back.merge import Side, Taken, exchanged_with, merge, merge_all, merge_projects, read_return, take
 from .back.returned import Returned, read_timeline
 from .handoff import PARTS, READ_ME, USUAL, Asked, Movies, Part, Planned, planned_handoff, write_handoff
 from .out.cuts_handoff import CUTS_KINDS, CutsKind, write_cuts
@@ -38,6 +38,7 @@ __all__ = [
     "exchanged_with",
     "halfway",
     "merge",
+    "merge_all",
     "merge_projects",
     "offered",
     "overlap",

@@ -58,7 +58,8 @@ def _named(document: Values) -> Iterator[tuple[Values, str]]:
     for master in document.get("masters", ()):
         yield from _backdrop(master)
     past = (each["framing"] for each in document.get("past", ()))
-    for framing in (*document.get("framings", ()), *document.get("aside", ()), *past):
+    versions = document.get("versions", ())
+    for framing in (*document.get("framings", ()), *document.get("aside", ()), *versions, *past):
         for panes in (framing["panes"], *(held["panes"] for held in framing.get("held", ()))):
             for pane in panes:
                 yield from _backdrop(pane)

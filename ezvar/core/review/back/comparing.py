@@ -33,6 +33,7 @@ class Compared:
     state: State
     ours: Framing | None
     theirs: Framing
+    base: str = ""  # the digest of what both had, as the return says
 
 
 def compare(doc: Document, returned: Returned) -> tuple[list[Compared], list[str]]:
@@ -59,9 +60,8 @@ def compare(doc: Document, returned: Returned) -> tuple[list[Compared], list[str
             found.append(Compared("not placed", None, framing))
         for shot, later in places:
             ours, carried = doc.framing(shot, master.id), framing.later(later)
-            found.append(Compared(
-                _state(ours, carried, base, framing, later), ours, replace(carried, shot=shot, master=master.id)
-            ))  # fmt: skip
+            state = _state(ours, carried, base, framing, later)
+            found.append(Compared(state, ours, replace(carried, shot=shot, master=master.id), base))
     return found, problems
 
 

@@ -8,12 +8,14 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Literal
 
+from ezvar.core.edits import past_of
 from ezvar.core.errors import TimelineError
 from ezvar.core.model import Document, Exchanged, Framing, ReviewNote, backdrops_named, lock_identity, media_named
 from ezvar.core.names import readable
 
 from ..decision import digest
-from .comparing import compare, placed, returned_of
+from ..decision import same as same_decision
+from .comparing import Compared, compare, placed, returned_of
 from .decisions import read_decisions, read_table
 from .lists import read_list
 from .notes import notes_of
@@ -24,7 +26,12 @@ Side = Literal["ours", "theirs"]
 
 @dataclass(frozen=True)
 class Taken:
-    """What a merge found. ``taken`` are theirs to be put in place; of ``conflicts``, which both changed, ours stay."""
+    """What a merge found. ``taken`` are theirs to be put in place; of ``conflicts``, which both changed, ours stay.
+
+    ``versions`` are all decisions of others on framings that several changed,
+    to be listed until they are settled; ``back`` are those framings, as they
+    were before either, that had been taken from one of them.
+    """
 
     taken: tuple[Framing, ...]
     exchanged: tuple[Exchanged, ...]  # what both sides have now
@@ -33,19 +40,34 @@ class Taken:
     problems: tuple[str, ...]
     files: tuple[str, ...] = ()  # named by decisions that were not taken because of them
     notes: tuple[ReviewNote, ...] = ()  # theirs that are new here, or withdrawn there
+    versions: tuple[Framing, ...] = ()
+    back: tuple[Framing, ...] = ()
+
+    @property
+    def framings(self) -> tuple[Framing, ...]:
+        """What is to be put in place."""
+        return (*self.taken, *self.back)
 
 
 def take(
     doc: Document, path: str | os.PathLike[str], folders: Iterable[str | os.PathLike[str]] = (), prefer: Side = "ours"
 ) -> Taken:
-    """Read what came back, a timeline, the decisions as JSON or their table, an edit decision list, and `merge` it.
-    Raises `TimelineError` where it belongs to another lock."""
-    return _together([merge(doc, each, folders, prefer) for each in read_return(doc, path)])
+    """What `merge` finds of all that came back in a file. Raises `TimelineError` as `read_return` does."""
+    return merge_all(doc, read_return(doc, path), folders, prefer)
+
+
+def merge_all(
+    doc: Document, returned: Iterable[Returned], folders: Iterable[str | os.PathLike[str]] = (), prefer: Side = "ours"
+) -> Taken:
+    """What `merge` finds of all that came back in a file, master by master."""
+    return _together([merge(doc, each, folders, prefer) for each in returned])
 
 
 def read_return(doc: Document, path: str | os.PathLike[str]) -> list[Returned]:
-    """What came back in a file, by master. Raises `TimelineError` where it belongs to another lock, of which nothing is
-    shown in this one."""
+    """What came back in a file, a timeline, the decisions as JSON or their table, an edit decision list, by master.
+
+    Raises `TimelineError` where it belongs to another lock, of which nothing is shown in this one.
+    """
     match Path(path).suffix.lower():
         case ".json":
             returned = read_decisions(path)
@@ -77,6 +99,7 @@ def _together(several: Sequence[Taken]) -> Taken:
         tuple(dict.fromkeys(p for t in several for p in t.problems)),
         tuple(sorted({f for t in several for f in t.files})),
         tuple({(n.shot, n.master, n.id): n for t in several for n in t.notes}.values()),
+        tuple(v for t in several for v in t.versions), tuple(b for t in several for b in t.back),
     )  # fmt: skip
 
 
@@ -96,13 +119,24 @@ def merge(
     problems += told
     taken: list[Framing] = []
     conflicts: list[tuple[Framing, Framing]] = []
+    versions: list[Framing] = []
+    back: list[Framing] = []
     exchanged: list[Exchanged] = []
     files: list[str] = []
     for each in compared:
         if each.state in ("ours", "not placed"):
             continue
-        if each.state == "both" and each.ours is not None and prefer == "ours":
-            conflicts.append((each.ours, each.theirs))
+        others = doc.versions_of(each.theirs.shot, each.theirs.master)
+        if prefer == "ours" and any(same_decision(each.theirs, other) for other in others):
+            continue  # it is listed already
+        if each.ours is not None and prefer == "ours" and (each.state == "both" or (others and each.state == "theirs")):
+            first = _before_either(doc, each)
+            if first is not None:  # what is here was taken from another return: nobody here has decided
+                back.append(first)
+                versions.append(each.ours)
+                exchanged.append(exchanged_with(first))
+            conflicts.append((first or each.ours, each.theirs))
+            versions.append(each.theirs)
             continue
         if each.state != "same":
             if foreign := allowed.not_by(each.theirs):
@@ -113,7 +147,20 @@ def merge(
     files = sorted(set(files))
     problems += [f"{readable(f)} was not opened, and what names it not taken: it is not this project's." for f in files]
     same = sum(each.state == "same" for each in compared)
-    return Taken(tuple(taken), tuple(exchanged), tuple(conflicts), same, tuple(problems), tuple(files), tuple(notes))
+    return Taken(tuple(taken), tuple(exchanged), tuple(conflicts), same, tuple(problems), tuple(files), tuple(notes),
+                 tuple(versions), tuple(back))  # fmt: skip
+
+
+def _before_either(doc: Document, found: Compared) -> Framing | None:
+    """What a framing was before it was taken from another return, where it still is as it was taken, and that is what
+    this return had too; ``None`` else."""
+    ours = found.ours
+    if ours is None or not found.base:
+        return None
+    if digest(ours) == found.base or doc.sent(ours.shot, ours.master) != digest(ours):
+        return None
+    past = (p.framing for p in past_of(doc, ours.shot, ours.master))
+    return next((replace(f, held=ours.held) for f in past if digest(f) == found.base), None)
 
 
 def exchanged_with(theirs: Framing) -> Exchanged:
