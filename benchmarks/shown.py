@@ -87,6 +87,7 @@ def page_opens(doc: Document) -> None:
 
 def board(movie: Path) -> None:
     """How long the review stage takes to open on thousands of shots, and how it scrolls."""
+    app = make_application()  # kept as long as there are widgets
     facts = probe(movie)
     doc = long_document()
     media = replace(
@@ -97,7 +98,6 @@ def board(movie: Path) -> None:
     doc = replace(doc, framings=tuple(plain(doc, s, m) for s in doc.shots for m in doc.masters))
     with tempfile.TemporaryDirectory() as folder:
         save_project(doc, Path(folder) / "long.ezvar")
-        make_application()
         window = MainWindow()
         window.resize(1280, 800)
         window.show()
@@ -124,6 +124,7 @@ def board(movie: Path) -> None:
         project = window.session.project
         project.written(project.whole, project.document, project.path, "")
         window.close()
+        app.processEvents()
     print(
         f"shown        the board of {len(doc.shots)} shots in {len(doc.masters)} masters opens in {opened:.2f} s   "
         f"(aim 2), scrolls at {1 / statistics.median(took):.0f} frames a second   (aim 50)",

@@ -289,7 +289,10 @@ class Document:
 
     def notes_on(self, shot: str, master: str) -> tuple[ReviewNote, ...]:
         """What was noted on a shot in a master, or on the shot in all of them, as far as it stands."""
-        frames, notes = self.shot(shot).frames, self._notes.get(shot, ())
+        notes = self._notes.get(shot)
+        if notes is None:
+            return ()
+        frames = self.shot(shot).frames
         return tuple(n for n in notes if n.master in ("", master) and n.stands and n.start < frames and n.end > 0)
 
     def style(self, track: str, master: str) -> CaptionStyle | None:

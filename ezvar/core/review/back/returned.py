@@ -93,7 +93,8 @@ def read_timeline(path: str | os.PathLike[str]) -> Returned:
         try:
             if isinstance(start := told.get("start"), int) and isinstance(frames := told.get("frames"), int):
                 spans.append((str(told["shot"]), start, frames))
-            if (source := read_source(told.get("source"))) is not None:
+            of = told.get("source")
+            if (source := read_source(parse_plain(of.encode()) if isinstance(of, str) else of)) is not None:
                 sources.append((str(told["shot"]), source))
             if "framing" in told:
                 said = told["framing"]  # earlier versions wrote it out

@@ -14,7 +14,7 @@ from ezvar.core.store import dump_decisions, dump_note, dump_plain, framing_sche
 from ezvar.core.timing import timecode
 
 from .timeline import lock_told
-from .told import Common, said_doubt, said_notes, source_told
+from .told import Common, said_doubt, said_notes
 
 SCHEMA = 1
 KIND = "ezvar decisions"
@@ -41,7 +41,7 @@ def decisions_json(
             figure, why = said_doubt(framing)
             decided.append({
                 "shot": shot.id, "number": doc.place_of(shot.id) + 1, "start": shot.start, "frames": shot.frames,
-                "source": source_told(doc, shot), "doubt": figure, "why": why,
+                "source": common.source(shot), "doubt": figure, "why": why,
                 "framing": dump_decisions(framing, briefly=True), "base": common.sent(framing),
             })  # fmt: skip
         facts = {"id": master.id, "name": master.name, "width": master.width, "height": master.height}
@@ -98,7 +98,7 @@ def decisions_csv(
     table.writerow(COLUMNS)
     for master in masters:
         for shot, framing in _framed(doc, master, shots):
-            table.writerows([_cell(v) for v in row] for row in _rows(doc, shot, master, framing, common.sent(framing)))
+            table.writerows(_rows(doc, shot, master, framing, common.sent(framing)))
     return out.getvalue()
 
 
@@ -138,10 +138,11 @@ def _rows(doc: Document, shot: Shot, master: Master, framing: Framing, sent: str
     figure, why = said_doubt(framing)
     head = [doc.place_of(shot.id) + 1, begins, shot.frames, name, master.name, master.width, master.height,
             framing.verdict, figure, why, said_notes(doc, shot, master), framing.decided]  # fmt: skip
+    before, after = [_cell(v) for v in head], [_cell(v) for v in (shot.id, master.id, sent)]
     for number, pane in enumerate(framing.panes, 1):
         for key in pane.keys:
-            values = [key.frame, key.cx, key.cy, key.zoom, key.angle, key.ease, key.bend]
-            yield [*head, number, *values, shot.id, master.id, sent]
+            numbers = [repr(v) for v in (key.cx, key.cy, key.zoom, key.angle)]
+            yield [*before, number, key.frame, *numbers, key.ease, repr(key.bend), *after]
 
 
 def _cell(value: Any) -> Any:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import textwrap
 from collections.abc import Collection
+from functools import lru_cache
 from pathlib import Path
 
 from ezvar.core.lock import mix_of
@@ -86,9 +87,10 @@ def _decision(common: Common, shot: Shot, master: Master, framing: Framing) -> l
     return lines
 
 
-def _wrapped(said: str) -> list[str]:
+@lru_cache(maxsize=1024)
+def _wrapped(said: str) -> tuple[str, ...]:
     """A text as comments; its further lines stand deeper, so that no words of it are taken for a window."""
-    return [f"* {line}" for line in textwrap.wrap(said, _LONGEST, subsequent_indent="  ")]
+    return tuple(f"* {line}" for line in textwrap.wrap(said, _LONGEST, subsequent_indent="  "))
 
 
 def _event(

@@ -12,6 +12,7 @@ metadata of its tracks, transitions and sound.
 
 from __future__ import annotations
 
+import json
 from collections.abc import Collection
 from typing import Any
 
@@ -23,7 +24,7 @@ from ezvar.core.timing import Rate
 
 from .above import caption_markers, layer_tracks, markers, note_markers, title_tracks
 from .clips import NAMESPACE, carry, cut_track, frame_range, frame_time, sound_tracks
-from .told import Common, doubt_marker, note_markers_of, source_told, window_effects
+from .told import Common, doubt_marker, note_markers_of, window_effects
 
 SCHEMA = 3
 
@@ -47,15 +48,16 @@ def timeline_of(
     for shot, clip in zip(doc.shots, list(picture.find_clips()), strict=True):
         framing = doc.framing(shot.id, master.id)
         facts: dict[str, Any] = {"shot": shot.id, "start": shot.start, "frames": shot.frames}
-        facts["source"] = source_told(doc, shot)
+        facts["source"] = json.dumps(common.source(shot))
         if framing is not None:
             facts["framing"] = dump_plain(dump_decisions(framing, briefly=True)).decode()
             facts["base"] = common.sent(framing)
             clip.effects.extend(window_effects(common, shot, master, framing))
             if (doubtful := doubt_marker(framing, clip)) is not None:
                 clip.markers.append(doubtful)
-        clip.markers.extend(note_markers_of(doc, shot, master, clip))
-        if notes := [dump_note(n) for n in doc.notes if n.shot == shot.id and n.master in ("", master.id)]:
+        if doc.notes:
+            clip.markers.extend(note_markers_of(doc, shot, master, clip))
+            notes = [dump_note(n) for n in doc.notes if n.shot == shot.id and n.master in ("", master.id)]
             facts["notes"] = dump_plain(notes).decode()
         own = clip.metadata.get(NAMESPACE) or {}
         clip.metadata[NAMESPACE] = {**own, **facts}

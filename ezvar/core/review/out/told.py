@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 import opentimelineio as otio
 
 from ezvar.core.framing import Window, pane_picture_size, pane_window, sentences
-from ezvar.core.model import Document, Framing, Master, Shot, threads
+from ezvar.core.model import Document, Framing, Master, Reason, Shot, threads
 from ezvar.core.store import dump_plain
 from ezvar.core.timing import timecode
 
@@ -37,6 +38,7 @@ class Common:
         self.doc = doc
         self._sent: dict[tuple[str, str], str] = {}
         self._windows: dict[tuple[str, str], tuple[ToldWindow, ...]] = {}
+        self._sources: dict[str, dict[str, str]] = {}
 
     def sent(self, framing: Framing) -> str:
         """The digest of what both sides last had of a framing; its own where it was never handed out."""
@@ -44,6 +46,12 @@ class Common:
         if key not in self._sent:
             self._sent[key] = self.doc.sent(*key) or digest(framing)
         return self._sent[key]
+
+    def source(self, shot: Shot) -> dict[str, str]:
+        """What a shot shows of which media, as `source_told`."""
+        if shot.id not in self._sources:
+            self._sources[shot.id] = source_told(self.doc, shot)
+        return self._sources[shot.id]
 
     def windows(self, shot: Shot, master: Master, framing: Framing) -> tuple[ToldWindow, ...]:
         """The windows of each pane at its keyframes, and at the first and the last frame of the shot."""
@@ -93,7 +101,12 @@ def _values(told: ToldWindow) -> dict[str, float | int | str]:
 
 def said_doubt(framing: Framing) -> tuple[int, str]:
     """The doubt of a framing, and its reasons in sentences."""
-    return framing.doubt, " ".join(sentences(framing.reasons))
+    return framing.doubt, _said(framing.reasons)
+
+
+@lru_cache(maxsize=1024)
+def _said(reasons: tuple[Reason, ...]) -> str:
+    return " ".join(sentences(reasons))
 
 
 def source_told(doc: Document, shot: Shot) -> dict[str, str]:
@@ -107,6 +120,8 @@ def source_told(doc: Document, shot: Shot) -> dict[str, str]:
 
 def said_notes(doc: Document, shot: Shot, master: Master) -> str:
     """What was noted on a shot in a master, each with its author and timecode, in one text."""
+    if not doc.notes:
+        return ""
     lock = doc.lock
     return " | ".join(
         f"{n.author} {timecode(lock.start + shot.start + max(0, n.start), lock.rate, lock.drop)}: "

@@ -16,7 +16,7 @@ from ezvar.core.timing import timecode
 from ezvar.core.viewing import master_line
 
 from ..out.timeline import lock_told
-from ..out.told import Common, said_doubt, source_told
+from ..out.told import Common, said_doubt
 from .stills import moments, outlines
 
 _PARTS = Path(__file__).with_name("page_parts")
@@ -121,7 +121,7 @@ def _shot(
         }  # fmt: skip
     return {
         "id": shot.id, "number": doc.place_of(shot.id) + 1, "start": shot.start, "frames": shot.frames, "at": at,
-        "source": source_told(doc, shot),
+        "source": common.source(shot),
         "timecode": timecode(lock.start + shot.start, lock.rate, lock.drop), "size": [size.width, size.height],
         "picture": f"{folder}/{still_name(shot, doc)}", "framings": framings,
     }  # fmt: skip
