@@ -5,6 +5,8 @@ import hashlib
 import io
 import json
 import runpy
+import shutil
+import subprocess
 from dataclasses import replace
 from pathlib import Path
 
@@ -446,3 +448,32 @@ def test_decisions_are_carried_to_other_cuts_and_to_a_shorter_edit_by_what_shots
     )
     with pytest.raises(TimelineError, match="another lock"):
         read_return(strange, next((tmp_path / "out").glob("*decisions.json")))
+
+
+@pytest.mark.skipif(shutil.which("soffice") is None, reason="there is no spreadsheet program here (libreoffice-calc)")
+def test_a_table_that_a_real_spreadsheet_saved_again_comes_back(planned, tmp_path):
+    """With ids that look like numbers, numbers of many digits, and a note that begins a formula."""
+    doc = edits.say_note(
+        planned, ReviewNote("n", planned.shots[0].id, "", 0, 1, "=1+1", "2026-01-31T12:00:00Z", "=HYPERLINK(1)")
+    )
+    odd = {doc.shots[0].id: "00123456", doc.shots[1].id: "12e34567"}
+    shots = tuple(replace(s, id=odd.get(s.id, s.id)) for s in doc.shots)
+    keys = (Keyframe(0, 0.123456789012345, angle=-1.5), Keyframe(9, 1 / 3, zoom=1.23456789012))
+    framings = [replace(f, shot=odd.get(f.shot, f.shot), panes=(Pane(keys=keys),)) for f in doc.framings]
+    notes = tuple(replace(n, shot=odd.get(n.shot, n.shot)) for n in doc.notes)
+    doc = replace(doc, shots=shots, framings=tuple(framings), notes=notes)
+    handed, (table, *_) = handed_out(doc, tmp_path / "out", only("csv"))
+    subprocess.run(
+        ["soffice", "--headless", f"-env:UserInstallation={(tmp_path / 'profile').as_uri()}", "--convert-to",
+         "csv:Text - txt - csv (StarCalc):44,34,76,1", "--outdir", str(tmp_path / "back"), str(table)],
+        check=True, capture_output=True, timeout=120,
+    )  # fmt: skip
+    (back,) = (tmp_path / "back").glob("*.csv")
+    text = back.read_text()
+    assert "'=1+1" in text
+    taken = take(handed, back)
+    assert (taken.problems, taken.taken, taken.conflicts, taken.same) == ((), (), (), len(framings))
+    back.write_text(text.replace("0.123456789012345", "0.2").replace("00123456", "00123456"))
+    taken = take(handed, back)
+    assert {f.panes[0].keys[0].cx for f in taken.taken} == {0.2}
+    assert len(taken.taken) == len(framings)

@@ -18,7 +18,7 @@ from ezvar.core.model import EASES, Document, Framing, Keyframe, Verdict
 from ezvar.core.store import parse_framing, parse_plain
 from ezvar.core.way_in import read_bytes
 
-from ..out.decisions import COLUMNS, FORMULA, KIND, QUOTE, SCHEMA
+from ..out.decisions import COLUMNS, FORMULA, KIND, NUMBER, QUOTE, SCHEMA
 from .returned import NotOurs, Returned, read_notes, read_source
 
 _LARGEST = 256 * 1024**2
@@ -172,9 +172,10 @@ def _key(row: dict[str, str], ours: Sequence[Keyframe]) -> Keyframe:
 
 
 def _text(row: dict[str, str], column: str) -> str:
-    """A cell of text, without the quote that keeps it from being a formula."""
+    """A cell of text, without the quote that keeps it from being a formula or a number."""
     text = (row.get(column) or "").strip()
-    return text[1:] if text.startswith(QUOTE) and text[1:].startswith(FORMULA) else text
+    quoted = text.startswith(QUOTE) and (text[1:].startswith(FORMULA) or NUMBER.fullmatch(text[1:]))
+    return text[1:] if quoted else text
 
 
 def _number(row: dict[str, str], column: str, ours: float | None = None) -> float:

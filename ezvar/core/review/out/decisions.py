@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Collection, Iterator, Sequence
 from typing import Any
 
@@ -26,8 +27,10 @@ COLUMNS = (
 """One row for each keyframe of each pane; centres are parts of the picture, angles degrees."""
 FORMULA = ("=", "+", "-", "@", "\t", "\r")
 """What a spreadsheet takes for the beginning of a formula in a cell of text."""
+NUMBER = re.compile(r"[0-9][0-9.,]*(?:[eE][+-]?[0-9]+)?")
+"""What it takes for a number: an id may look like one, and would come back as another."""
 QUOTE = "'"
-"""Stands before such a text."""
+"""Stands before such texts."""
 
 
 def decisions_json(
@@ -146,9 +149,9 @@ def _rows(doc: Document, shot: Shot, master: Master, framing: Framing, sent: str
 
 
 def _cell(value: Any) -> Any:
-    """A value as it stands in a cell; text that a spreadsheet would take for a formula is quoted."""
+    """A value as it stands in a cell; text that a spreadsheet would take for a formula or a number is quoted."""
     if isinstance(value, float):
         return repr(value)
-    if isinstance(value, str) and value.startswith(FORMULA):
+    if isinstance(value, str) and (value.startswith(FORMULA) or NUMBER.fullmatch(value)):
         return QUOTE + value
     return value
