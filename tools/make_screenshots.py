@@ -8,6 +8,8 @@ Works without a monitor. Analysis comes from the cache where it is kept.
 from __future__ import annotations
 
 import os
+import shutil
+import subprocess
 import sys
 import tempfile
 import time
@@ -15,14 +17,16 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PyQt6.QtCore import QCoreApplication
-from PyQt6.QtGui import QPainter
+from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QDialog
 
 from ezvar.app.stages.review.handoff_dialog import HandoffDialog
 from ezvar.app.window.main import make_application
 from ezvar.app.window.main_window import MainWindow
+from ezvar.core import edits
 from ezvar.core.framing import picture_size, with_key
-from ezvar.core.model import Keyframe
+from ezvar.core.model import Keyframe, Mark, ReviewNote
+from ezvar.core.review import Asked, write_handoff
 from ezvar.demo import DEMO_PROJECT, DEMO_TIMELINE
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
@@ -88,6 +92,71 @@ def shoot_states(window: MainWindow, folder: Path) -> None:
     window.run("view.theme")
 
 
+def shoot_review(window: MainWindow, folder: Path) -> None:
+    """The review stage with notes, one of them drawn, and what a handoff shows: the page and two sheets of the book."""
+    session, doc = window.session, window.session.project.document
+    session.project.author = "Edit"
+    shot, master = doc.shots[5], doc.masters[0]
+    line = Mark(tuple((0.24 + 0.012 * k, 0.22 + 0.0011 * (k - 22) ** 2 / 2) for k in range(45)))
+    for number, (author, text, answers, marks) in enumerate((
+        ("Director", "Hold on her face, let the lantern go.", "", (line,)),
+        ("Edit", "Held. Is the other one out now, fine?", "n0", ()),
+        ("Sound", "Very quiet here, is that meant?", "", ()),
+    )):  # fmt: skip
+        moment = f"2026-01-31T12:00:0{number}Z"
+        whose = "" if number == 2 else master.id
+        note = ReviewNote(f"n{number}", shot.id, whose, 40, 41, author, moment, text, answers, marks)
+        session.project.edit("Note", edits.say_note(session.project.document, note))
+    session.at.set_stage("review")
+    session.at.go(shot.start + 40)
+    settle(window)
+    window.grab().save(str(folder / "review.png"))
+    window.run("review.large")
+    settle(window)
+    window.grab().save(str(folder / "review_large.png"))
+    window.run("review.large")
+    if shutil.which("chromedriver") is None or shutil.which("pdftoppm") is None:
+        print("The page and the book are left out: there is no browser, or no program that draws a PDF.")
+        return
+    with tempfile.TemporaryDirectory() as made:
+        chosen = tuple(s.id for s in session.project.document.shots[3:8])
+        asked = Asked(frozenset({"page", "pdf"}), shots=chosen)
+        write_handoff(session.project.document, made, asked)
+        (page,), (book,) = Path(made).glob("*.html"), Path(made).glob("*.pdf")
+        shoot_page(page, folder)
+        subprocess.run(["pdftoppm", "-r", "70", "-f", "3", "-l", "4", "-png", str(book), f"{made}/sheet"], check=True)
+        sheets = [QImage(str(file)) for file in sorted(Path(made).glob("sheet*.png"))]
+        both = QImage(sum(s.width() for s in sheets) + 10, sheets[0].height(), QImage.Format.Format_RGB32)
+        both.fill(0x888888)
+        painter = QPainter(both)
+        for k, sheet in enumerate(sheets):
+            painter.drawImage(k * (sheet.width() + 10), 0, sheet)
+        painter.end()
+        both.save(str(folder / "book.png"))
+
+
+def shoot_page(page: Path, folder: Path) -> None:
+    """The review page in a browser, with something said."""
+    from selenium import webdriver
+    from selenium.webdriver.common.by import By
+    from selenium.webdriver.common.keys import Keys
+
+    options = webdriver.ChromeOptions()
+    for word in ("headless=new", "no-sandbox", "disable-gpu", "disable-dev-shm-usage", "window-size=1280,930"):
+        options.add_argument(f"--{word}")
+    driver = webdriver.Chrome(options, webdriver.ChromeService(shutil.which("chromedriver")))
+    try:
+        driver.get(page.as_uri())
+        driver.find_element(By.ID, "author").send_keys("Director", Keys.ESCAPE)
+        body = driver.find_element(By.TAG_NAME, "body")
+        body.send_keys(Keys.ARROW_DOWN, "a", Keys.ARROW_DOWN, "c")
+        driver.execute_script("goFrame(40)")
+        time.sleep(1.5)
+        driver.save_screenshot(str(folder / "review_page.png"))
+    finally:
+        driver.quit()
+
+
 def main() -> None:
     folder = Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER
     folder.mkdir(parents=True, exist_ok=True)
@@ -117,12 +186,12 @@ def main() -> None:
     for place, verdict in ((2, "agreed"), (3, "agreed"), (4, "agreed"), (6, "change")):
         window.session.at.go_to_shot(doc.shots[place])
         window.run(f"review.{verdict}")
-    shoot("review", doc.shots[5].start)
+    shoot_review(window, folder)
     window.run("review.write")
     dialog = window.findChild(HandoffDialog)
     dialog.folder.setText("lantern night, handoff")
     settle(window)
-    save_with(window, dialog, 280, 100, folder / "handoff.png")
+    save_with(window, dialog, 280, 40, folder / "handoff.png")
     dialog.close()
     shoot("output", 0)
     window.session.project.history.mark_saved(window.session.project.document)

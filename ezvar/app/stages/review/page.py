@@ -8,7 +8,7 @@ from functools import partial
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QWidget
 
 from ezvar.app.commands import Workbench
-from ezvar.app.kit.controls import label, paper, rule
+from ezvar.app.kit.controls import label, pair, paper, rule
 from ezvar.app.viewer.made_pictures import made_pictures
 from ezvar.app.viewer.pictures import Viewer
 from ezvar.core.framing import NEEDS_A_LOOK, sentences
@@ -53,7 +53,10 @@ class ReviewPage(Page[ReviewTools]):
         column.addWidget(self._counts)
         column.addWidget(self.stack, 1)
         self._title, self._why = label("", "title"), label("", "soft")
-        verdicts = (self.button(commands.say_agreed), self.button(commands.say_change), self.button(commands.say_open))
+        verdicts = pair(
+            self.button(commands.say_agreed), self.button(commands.say_change),
+            self.button(commands.say_open, said="Open"), self.button(commands.enlarge, said="Large"),
+        )  # fmt: skip
         self.result = label("")
         self._differs = label("", "doubt")
         self._offer = label("", "doubt")
@@ -63,7 +66,7 @@ class ReviewPage(Page[ReviewTools]):
         self._below = rule()
         self.card.add(
             self._offer, *self.offered, self._title, self._why, self._differs, *self.ways, self._below, self.notes,
-            rule(), *verdicts, self.button(commands.enlarge), self.button(commands.show_history), rule(), self.result,
+            rule(), verdicts, self.button(commands.show_history), rule(), self.result,
             self._next,
         )  # fmt: skip
         self.card.column.addStretch(1)

@@ -270,7 +270,7 @@ function refresh() {
     made.classList.toggle("here", shot.id === here.shot);
   }
   for (const cell of document.querySelectorAll(".cell")) refreshCell(cell);
-  $("counts").textContent = counts();
+  $("counts").textContent = $("counts").title = counts();
   refreshCard();
 }
 
@@ -342,6 +342,7 @@ const movies = new Map();
 function movie(name, file, width, height) {
   const over = make("span", { class: "over" });
   over.style.aspectRatio = width + " / " + height;
+  over.style.flex = width / height + " 1 0";  // of one height, and together as wide as there is room
   if (file) {
     if (!movies.has(name)) movies.set(name, make("video", { src: file, preload: "auto", playsinline: "", tabindex: "-1" }));
     over.append(movies.get(name));
