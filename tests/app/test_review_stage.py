@@ -1,6 +1,7 @@
 """The review stage, driven by clicks and keys: notes, drawings, what is listed, moving pictures, agreed ones kept."""
 
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
@@ -227,3 +228,14 @@ def test_many_that_differ_are_settled_at_once_and_drawn_in_the_chart(review, qtb
     session.at.set_stage("framing")
     rest(qtbot, review)
     assert chart.grab().toImage() != with_theirs
+
+
+def test_the_simulated_reviewer_is_asked_by_one_command_where_no_folder_is_shared_yet(review, qtbot):
+    session, work = review.session, review.desk.incoming
+    work._timer.setInterval(100)
+    review.run("review.reviewer")
+    assert Path(session.project.document.shared).is_relative_to(session.cache.folder)
+    qtbot.waitUntil(lambda: bool(work.offers), timeout=40_000)
+    rest(qtbot, review)
+    review.run("review.leave_offered")
+    assert work.offers == []

@@ -243,6 +243,9 @@ def test_what_other_programs_note_in_a_timeline_is_handed_out_as_it_was(tmp_path
     for clip in timeline.find_clips():
         clip.metadata.update({**noted, "ours to find": clip.name})
         clip.media_reference.metadata.update({"scan": clip.name})
+    mixes = [item for item in timeline.video_tracks()[0] if isinstance(item, otio.schema.Transition)]
+    for number, item in enumerate((timeline.tracks, *timeline.tracks, *mixes)):
+        item.metadata.update({"item": {"number": number}})
     (tmp_path / "t.otio").write_text(timeline.to_json_string())
     doc = edits.add_master(take_lock(tmp_path / "t.otio", None, [DEMO_TIMELINE.parent]).doc, Master("m", "m", 90, 160))
     save_project(doc, tmp_path / "p.ezvar")
@@ -252,6 +255,13 @@ def test_what_other_programs_note_in_a_timeline_is_handed_out_as_it_was(tmp_path
     after = [c for t in again.video_tracks() for c in t.find_clips() if c.media_reference.name != "black"]
     assert [c.metadata["ours to find"] for c in after] == [c.name for c in before]
     assert [c.media_reference.metadata["scan"] for c in after] == [c.name for c in before]
+    goes = [item for item in again.video_tracks()[0] if isinstance(item, otio.schema.Transition)]
+    told = [i.metadata["item"]["number"] for i in (again.tracks, *again.tracks, *goes) if "item" in i.metadata]
+    assert told == list(range(1 + len(timeline.tracks) + len(mixes)))
+    heard = [
+        [c.metadata["ours to find"] for t in each.audio_tracks() for c in t.find_clips()] for each in (timeline, again)
+    ]
+    assert heard[0] == heard[1] != []
     assert all(c.metadata["lab"]["at"] == otio.opentime.RationalTime(3, 25) for c in after)
     assert list(after[0].metadata["lab"]["grade"]) == [0.1, 1.0, "warm"]
     huge = timeline.find_clips()[0]

@@ -9,12 +9,14 @@ from PyQt6.QtCore import QObject, QProcess, QTimer, pyqtSignal
 
 from ezvar.app.session.session import Session
 from ezvar.core import edits
+from ezvar.core.model import new_id
 from ezvar.core.names import readable
-from ezvar.core.review import Offered, SharedFolder, came_in, share
+from ezvar.core.review import Asked, Offered, SharedFolder, came_in, share
 
 from .exchange import Exchange
 
 _EVERY = 2000  # milliseconds from one look to the next
+_HANDED_OUT = 6  # seconds in which decisions are handed out, at the most
 
 
 class IncomingWork(QObject):
@@ -120,15 +122,26 @@ class IncomingWork(QObject):
         )  # fmt: skip
 
     def ask_reviewer(self) -> None:
-        """Have the simulated reviewer, a program of its own, answer what was handed out into the folder."""
-        session = self._session
+        """Have the simulated reviewer, a program of its own, answer what was handed out into the folder.
+
+        Where no folder is shared yet one of our own is, and what is decided is handed out into it.
+        """
+        session, waits = self._session, 0
         if self._reviewer is not None:
             session.messages.say("The simulated reviewer is still at it.")
             return
+        if not self.folder:
+            folder, waits = session.cache.folder / "team" / new_id(), _HANDED_OUT
+            folder.mkdir(parents=True, exist_ok=True)
+            self.share_folder(str(folder))
+            self._exchange.write_handoff(str(folder / "handoff"), Asked(frozenset({"json"})))
         process = self._reviewer = QProcess(self)
         process.finished.connect(self._reviewed)
         seed = str(len(session.project.whole.returns) + 1)
-        process.start(sys.executable, ["-m", "ezvar_reviewer", self.folder, "--seed", seed, "--slowly", "3"])
+        process.start(
+            sys.executable,
+            ["-m", "ezvar_reviewer", self.folder, "--seed", seed, "--slowly", "3", "--watch", str(waits)],
+        )
         session.messages.say("The simulated reviewer has begun.")
 
     def _reviewed(self, status: int) -> None:

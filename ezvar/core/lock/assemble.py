@@ -45,7 +45,7 @@ def assembled(reading: Reading, file: str | os.PathLike[str]) -> Document:
     lock = replace(
         lock,
         sound=tuple(
-            SoundClip(p.key, p.start, p.end, p.source - known[p.key].origin, p.speed, p.track)
+            SoundClip(p.key, p.start, p.end, p.source - known[p.key].origin, p.speed, p.track, p.carried)
             for p in reading.sounds
             if p.key
         ),
@@ -117,7 +117,7 @@ def _shots(pieces: list[Piece], mixes: list[Mix], known: dict[str, Media], readi
         _tell_of_pattern(mix.wipe, reading)
         kind = "fade" if mix.kind == "dissolve" and not (before.key and piece.key) else mix.kind
         starts.append(middle)
-        cuts.append(Cut(kind, start, end, settled=True, wipe=mix.wipe))
+        cuts.append(Cut(kind, start, end, settled=True, wipe=mix.wipe, carried=mix.carried))
     ends = [*starts[1:], pieces[-1].end]
     shots = []
     for piece, start, end, cut in zip(pieces, starts, ends, cuts, strict=True):

@@ -49,6 +49,7 @@ class Cut:
     why: str = ""
     settled: bool = False
     wipe: Wipe | None = None
+    carried: str = ""  # what others say of it in the timeline's metadata, as the library's JSON
 
     def __post_init__(self) -> None:
         finite(strength=self.strength, doubt=self.doubt)

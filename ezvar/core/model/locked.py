@@ -85,6 +85,7 @@ class SoundClip:
     source: Fraction = Fraction(0)
     speed: Fraction = Fraction(1)
     track: int = 1
+    carried: str = ""  # what others say of its clip in the timeline's metadata, as the library's JSON
 
 
 @dataclass(frozen=True)

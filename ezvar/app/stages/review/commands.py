@@ -104,7 +104,7 @@ def share_decided(tools: ReviewTools) -> None:
     tools.bench.desk.incoming.share()
 
 
-@REVIEW.command("review.reviewer", "Ask the simulated reviewer", when=_shares)
+@REVIEW.command("review.reviewer", "Ask the simulated reviewer")
 def ask_reviewer(tools: ReviewTools) -> None:
     tools.bench.desk.incoming.ask_reviewer()
 

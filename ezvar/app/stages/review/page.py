@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from functools import partial
+from pathlib import Path
 
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QWidget
 
@@ -14,6 +15,7 @@ from ezvar.app.viewer.pictures import Viewer
 from ezvar.core.framing import NEEDS_A_LOOK, sentences
 from ezvar.core.model import doubt
 from ezvar.core.review import overlap
+from ezvar.demo import DEMO_PROJECT
 
 from ..stage import Page
 from . import commands
@@ -70,7 +72,8 @@ class ReviewPage(Page[ReviewTools]):
             self._next,
         )  # fmt: skip
         self.card.column.addStretch(1)
-        self.card.add(self.button(commands.take), self.button(commands.write_handoff, main=True))
+        self._sharing = [self.button(commands.share_decided), self.button(commands.ask_reviewer)]
+        self.card.add(*self._sharing, self.button(commands.take), self.button(commands.write_handoff, main=True))
         self.board.rows.listed_changed.connect(self.refresh)
         exchange.taken.connect(self._show_taken)
         exchange.differs_changed.connect(self.refresh)
@@ -90,9 +93,16 @@ class ReviewPage(Page[ReviewTools]):
         offers = self.desk.incoming.offers
         for widget in (self._offer, *self.offered):
             widget.setVisible(bool(offers))
+        shares, reviewer = self._sharing
+        shares.setVisible(bool(self.desk.incoming.folder))
+        reviewer.setVisible(bool(self.desk.incoming.folder) or self._is_demo())
         if offers:
             more = f" {len(offers) - 1} more wait." if len(offers) > 1 else ""
             self._offer.setText(f"{offers[0].said}{more}")
+
+    def _is_demo(self) -> bool:
+        doc = self.session.project.doc
+        return doc is not None and any(DEMO_PROJECT.parent in Path(m.path).parents for m in doc.lock.media)
 
     def _show_taken(self, said: str) -> None:
         self.result.setText(said)

@@ -59,14 +59,18 @@ def read_timeline_object(timeline: otio.schema.Timeline, name: str, rate: Rate |
         reading.start = max(0, round(exact_seconds(begins) * reading.rate.fraction))
     reading.size = stated_size(timeline)
     walker = _Walker(reading, name)
-    reading.carried = walker.carried(timeline.name or "The timeline", timeline=timeline)
     tracks = [t for t in timeline.tracks if isinstance(t, otio.schema.Track)]
     pictures = [t for t in tracks if t.kind == otio.schema.TrackKind.Video]
+    heard = [t for t in tracks if t.kind == otio.schema.TrackKind.Audio]
+    numbered = {f"{what} {n}": t for what, of in (("picture", pictures), ("sound", heard)) for n, t in enumerate(of, 1)}
+    reading.carried = walker.carried(
+        timeline.name or "The timeline", timeline=timeline, stack=timeline.tracks, **numbered
+    )
     others = {t.kind for t in tracks} - {otio.schema.TrackKind.Video, otio.schema.TrackKind.Audio}
     reading.left_out += [f"A track of kind “{kind}” is not carried." for kind in sorted(others)]
     for number, track in enumerate(pictures, 1):
         walker.track(track, number)
-    for number, track in enumerate((t for t in tracks if t.kind == otio.schema.TrackKind.Audio), 1):
+    for number, track in enumerate(heard, 1):
         walker.sound(track, number)
     walker.markers(timeline.tracks, _Span(Fraction(0), Fraction(0), Fraction(LONGEST)))
     _layer(reading, walker.layers)
@@ -171,9 +175,8 @@ class _Walker:
             key = self._media(item)
             runs = span.speed if speed == 1 else span.speed * speed
             piece = Piece(0, 0, key, begins, runs, item.name or "", placement, number, self._opacity(item))
-            if not sound:
-                piece = replace(piece, carried=self.carried(item.name, clip=item, media=item.media_reference))
-            return self._put(into, span, piece)
+            carried = self.carried(item.name, clip=item, media=item.media_reference)
+            return self._put(into, span, replace(piece, carried=carried))
         if speed <= 0:
             self._say(f"“{item.name}” is a nested timeline that stands still or runs backwards; it runs forwards here.")
             speed = Fraction(1)
@@ -326,7 +329,8 @@ class _Walker:
         if end <= start:
             return
         if self._over is None:
-            self.reading.mixes.append(Mix("wipe" if wipe else "dissolve", join, start, end, how))
+            carried = self.carried(name, transition=transition)
+            self.reading.mixes.append(Mix("wipe" if wipe else "dissolve", join, start, end, how, carried))
             return
         self._over.append(Mix("wipe" if wipe else "dissolve", join, start, end, how))
 

@@ -63,6 +63,7 @@ class Mix:
     start: int
     end: int
     wipe: Wipe | None = None
+    carried: str = ""
 
 
 @dataclass

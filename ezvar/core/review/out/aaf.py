@@ -43,7 +43,7 @@ def aaf_bytes(doc: Document, shots: Collection[str] = ()) -> bytes:
         left = black or (shots and shot.id not in shots)
         track.append(otio.schema.Gap(source_range=clip.source_range) if left else clip)
     timeline.tracks.append(track)
-    timeline.tracks.extend(sound_tracks(doc.lock))
+    timeline.tracks.extend(track for _, track in sound_tracks(doc.lock))
     with tempfile.TemporaryDirectory() as folder:
         file = Path(folder) / "cut.aaf"
         try:

@@ -13,11 +13,11 @@ from ezvar.core.text import captions_of
 from .clips import NAMESPACE, carry, exactly, frame_range, mixed, placement_told, source_clip
 
 
-def layer_tracks(doc: Document) -> Iterator[otio.schema.Track]:
-    """The upper picture tracks of the lock, each as it was, with its fades, mixes and wipes."""
+def layer_tracks(doc: Document) -> Iterator[tuple[int, otio.schema.Track]]:
+    """The upper picture tracks of the lock, by their numbers, each as it was, with its fades, mixes and wipes."""
     for number in sorted({layer.track for layer in doc.lock.layers}):
         layers = sorted((each for each in doc.lock.layers if each.track == number), key=lambda each: each.start)
-        yield _track(f"Titles {number}", doc, layers)
+        yield number, _track(f"Titles {number}", doc, layers)
 
 
 def _track(name: str, doc: Document, layers: list[Layer]) -> otio.schema.Track:

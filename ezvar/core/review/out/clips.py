@@ -77,7 +77,9 @@ def _transition(shot: Shot, rate: Rate) -> otio.schema.Transition | None:
     cut = mix_of(shot)
     if cut is None or not cut.start <= shot.start <= cut.end:
         return None
-    return mixed(cut.kind, cut.wipe, shot.start - cut.start, cut.end - shot.start, rate)
+    made = mixed(cut.kind, cut.wipe, shot.start - cut.start, cut.end - shot.start, rate)
+    carry(cut.carried, transition=made)
+    return made
 
 
 def mixed(name: str, wipe: Wipe | None, before: int, after: int, rate: Rate) -> otio.schema.Transition:
@@ -102,8 +104,8 @@ def exactly(values: Any) -> Any:
     return repr(values) if isinstance(values, float) else values
 
 
-def sound_tracks(lock: Lock) -> list[otio.schema.Track]:
-    """The lock's sound, a track for each of its own, silence as gaps."""
+def sound_tracks(lock: Lock) -> list[tuple[int, otio.schema.Track]]:
+    """The lock's sound, a track for each of its own, by their numbers, silence as gaps."""
     known = {m.id: m for m in lock.media}
     tracks = []
     for number in sorted({c.track for c in lock.sounds}):
@@ -119,12 +121,13 @@ def sound_tracks(lock: Lock) -> list[otio.schema.Track]:
             begins = otio.opentime.RationalTime(media.start + float(sound.source) * rate, rate)
             length = frame_time(sound.end - sound.start, lock.rate)
             clip = otio.schema.Clip("Sound", media_reference(media), otio.opentime.TimeRange(begins, length))
+            carry(sound.carried, clip=clip, media=clip.media_reference)
             if sound.speed != 1:
                 clip.effects.append(otio.schema.LinearTimeWarp(time_scalar=float(sound.speed)))
             track.append(clip)
             at = sound.end
         if at:
-            tracks.append(track)
+            tracks.append((number, track))
     return tracks
 
 

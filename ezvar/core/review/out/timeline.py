@@ -6,8 +6,9 @@ effect says in pixels which part of its picture the master shows, so that it
 can be made by hand or by a script. What Ezvar knows beyond that lies in the
 metadata under "ezvar", where other programs pass it over
 (docs/interchange.md). Metadata of a timeline that was read in is carried
-through: its own, and that of its picture clips and their media. Not done:
-metadata of its tracks, transitions and sound.
+through: its own, and that of its tracks, clips, their media, and the mixes of
+its lowest picture track. Not done: metadata of fades on upper tracks, and of
+effects.
 """
 
 from __future__ import annotations
@@ -38,7 +39,6 @@ def timeline_of(
     timeline = otio.schema.Timeline(
         name=f"{lock.name} {master.name}", global_start_time=frame_time(lock.start, lock.rate)
     )
-    carry(lock.carried, timeline=timeline)
     timeline.metadata[NAMESPACE] = {
         "schema": SCHEMA,
         "lock": lock_told(doc),
@@ -64,7 +64,13 @@ def timeline_of(
     if shots:
         _leave_out(picture, {n for n, shot in enumerate(doc.shots) if shot.id not in shots}, lock.rate)
     timeline.tracks.append(picture)
-    timeline.tracks.extend([*layer_tracks(doc), *title_tracks(doc, master), *sound_tracks(lock)])
+    above, heard = dict(layer_tracks(doc)), dict(sound_tracks(lock))
+    timeline.tracks.extend([*above.values(), *title_tracks(doc, master), *heard.values()])
+    carry(
+        lock.carried, timeline=timeline, stack=timeline.tracks,
+        **{"picture 1": picture}, **{f"picture {n}": t for n, t in above.items()},
+        **{f"sound {n}": t for n, t in heard.items()},
+    )  # fmt: skip
     timeline.tracks.markers.extend(markers(caption_markers(doc, master), note_markers(doc)))
     return timeline
 
