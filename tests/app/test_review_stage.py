@@ -49,6 +49,15 @@ def test_notes_are_written_answered_and_withdrawn_by_keys(review, qtbot, monkeyp
     assert session.project.history.undo_label == "Note, shot 2"
     press(qtbot, review, Qt.Key.Key_W, SHIFT)
     assert [n.text for n in notes(review)] == ["Nearer, please"]
+    page.notes.everywhere.setChecked(True)
+    assert review.desk.note_work.say("", None) is False  # nothing is written
+    qtbot.keyClicks(page.notes.field, "Too dark")
+    click(qtbot, page.notes, "Note it")
+    session.at.set_master(session.project.document.masters[1].id)
+    assert [n.text for n in notes(review)] == ["Too dark"]
+    session.at.set_master(session.project.document.masters[0].id)
+    session.project.undo()
+    rest(qtbot, review)
     assert len(session.project.document.notes) == 2  # kept without its words
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Director", True))
     review.run("review.name")

@@ -52,8 +52,9 @@ class NoteWork(QObject):
             self.drawn = ()
             self.drawn_changed.emit()
 
-    def say(self, text: str, stretch: FrameRange | None = None, answers: str = "") -> bool:
-        """Note a text, and what was drawn, at the playhead or over a ``stretch`` of the shot; whether it was noted."""
+    def say(self, text: str, stretch: FrameRange | None = None, answers: str = "", everywhere: bool = False) -> bool:
+        """Note a text, and what was drawn, at the playhead or over a ``stretch`` of the shot, in the active master or
+        ``everywhere``; whether it was noted."""
         session, shot, master = self._session, self._session.at.shot, self._session.at.master
         if shot is None or master is None or not (text.strip() or self.drawn):
             return False
@@ -63,7 +64,7 @@ class NoteWork(QObject):
             note = ReviewNote(
                 new_id(),
                 shot.id,
-                master.id,
+                "" if everywhere else master.id,
                 span.start,
                 span.end,
                 self.signed,

@@ -6,7 +6,7 @@ from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QHBoxLayout, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
 
 from ezvar.app.background.desk import Desk
 from ezvar.app.kit import theme
@@ -56,12 +56,16 @@ class NotesPart(QWidget):
         self._told = label("", "soft")
         self.field = NoteField()
         self.field.said.connect(self.say)
+        self.everywhere = QCheckBox("in all masters")
         self._note = QPushButton("Note it")
         self._note.clicked.connect(self.say)
         column.addWidget(self._list)
         column.addWidget(self._told)
         column.addWidget(self.field)
-        column.addWidget(self._note)
+        row = QHBoxLayout()
+        row.addWidget(self._note, 1)
+        row.addWidget(self.everywhere)
+        column.addLayout(row)
         self._shown: object = None
         self._work.drawn_changed.connect(self._tell)
 
@@ -78,8 +82,10 @@ class NotesPart(QWidget):
     def say(self) -> None:
         """Note what is written and drawn."""
         answers = self._answers.id if self._answers is not None else ""
-        if self._work.say(self.field.toPlainText(), self._desk.framing_work.stretch, answers):
+        text, stretch = self.field.toPlainText(), self._desk.framing_work.stretch
+        if self._work.say(text, stretch, answers, self.everywhere.isChecked()):
             self._answers = None
+            self.everywhere.setChecked(False)
             self.field.clear()
             self.field.clearFocus()
             self._tell()
