@@ -139,7 +139,9 @@ def test_ten_kinds_of_change_carry_every_decision():
         ("1", 20, 0), ("2", 20, 210), ("3", 20, 300), ("4", 30, 400), ("5", 30, 490), ("6", 20, 600), ("7", 20, 620),
         ("8", 20, 900), ("9", 20, 800), ("10", 20, 100), ("11", 20, 50, "b"),
     )  # fmt: skip
+    old = edits.note_returns(edits.set_shared(old, "/team"), ("seen",))
     doc, listed = edits.carry(old, new, match_by_source(old, new))
+    assert (doc.shared, doc.returns) == ("/team", ("seen",))
     assert [(c.change, c.old, c.new) for c in listed] == [
         ("unchanged", 1, 1), ("trimmed", 3, 2), ("trimmed", 4, 3), ("extended", 5, 4), ("extended", 6, 5),
         ("trimmed", 7, 6), ("split", 7, 7), ("moved", 10, 8), ("moved", 9, 9), ("moved", 2, 10), ("new", None, 11),

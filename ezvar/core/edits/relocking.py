@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Literal, TypeVar
 
-from ezvar.core.model import CaptionTrack, Document, Shot, hanging, time_of
+from ezvar.core.model import Anchoring, CaptionTrack, Document, Shot, Title, hanging, time_of
 
 from .captions import in_order
 
@@ -72,7 +72,27 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
     aside = tuple(f for f in old.framings if f.shot in {s.id for s in gone})
     moved = _Moved(old, new, same)
     tracks, lost = _captions(old, new, moved)
-    titles = []
+    titles, gone_titles = _titles(old, new, moved)
+    listed += [*lost, *gone_titles]
+    items = {t.id for t in titles} | {c.id for track in tracks for c in track.captions}
+    doc = replace(
+        doc,
+        tracks=tracks,
+        styles=old.styles,
+        differing=tuple(d for d in old.differing if d.caption in items),
+        titles=tuple(_standing(t, items) for t in titles),
+        placed=tuple(p for p in old.placed if _is_there(p.item, items)),
+        title_lane=old.title_lane,
+        anchorings=tuple(_standing(a, items) for a in old.anchorings),
+        shared=old.shared,
+        returns=old.returns,
+    )
+    return replace(doc, aside=(*old.aside, *aside)), listed
+
+
+def _titles(old: Document, new: Document, moved: _Moved) -> tuple[list[Title], list[Carried]]:
+    """The titles, each where the shot that it begins in is now, and which of them had none to go to."""
+    titles, lost = [], []
     for title in old.titles:
         by = moved.by(title.start)
         if by is None or title.start + by >= new.lock.frames:
@@ -81,28 +101,21 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
         else:
             start = max(0, title.start + by)
             titles.append(replace(title, start=start, end=max(start + 1, min(new.lock.frames, title.end + by))))
-    listed += lost
-    named = {t.id for t in titles}
-    titles = [t if t.beside is None or t.beside.item in named or t.beside.item.startswith("layer ")
-              else replace(t, beside=None) for t in titles]  # fmt: skip
-    anchorings = tuple(
-        a if a.beside is None or a.beside.item in named or a.beside.item.startswith("layer ")
-        else replace(a, beside=None) for a in old.anchorings
-    )  # fmt: skip
-    items = {t.id for t in titles} | {c.id for track in tracks for c in track.captions}
-    differing = tuple(d for d in old.differing if d.caption in items)
-    placed = tuple(p for p in old.placed if p.item in items or p.item.startswith("layer "))
-    doc = replace(
-        doc,
-        tracks=tracks,
-        styles=old.styles,
-        differing=differing,
-        titles=tuple(titles),
-        placed=placed,
-        title_lane=old.title_lane,
-        anchorings=anchorings,
-    )
-    return replace(doc, aside=(*old.aside, *aside)), listed
+    return titles, lost
+
+
+_T = TypeVar("_T", Title, Anchoring)
+
+
+def _standing(thing: _T, items: set[str]) -> _T:
+    """A title, or how a layer is anchored: by itself where what it stood beside is gone."""
+    gone = thing.beside is not None and not _is_there(thing.beside.item, items)
+    return replace(thing, beside=None) if gone else thing
+
+
+def _is_there(item: str, items: set[str]) -> bool:
+    """Whether an item still is; layers of a lock are known by names that another may have too."""
+    return item in items or item.startswith("layer ")
 
 
 class _Moved:

@@ -40,27 +40,30 @@ class HandoffDialog(QDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self._session, self._exchange = session, exchange
         doc = session.project.document
-        column = QVBoxLayout(self)
         self.parts: dict[Part, QCheckBox] = {part: QCheckBox(said) for part, said in PARTS.items()}
         self.masters = {master.id: QCheckBox(master.name) for master in doc.masters}
         self.chosen = QCheckBox(f"Only the {len(session.at.chosen)} chosen shots")
-        self.chosen.setVisible(bool(session.at.chosen))
+        self.movies, self.sound = QComboBox(), QCheckBox("With their sound")
+        self.folder = QLineEdit(folder)
+        self.files, self.told = QTreeWidget(), label("", "soft")
+        column = QVBoxLayout(self)
+        self._add_parts(column)
+        self._add_masters(column)
+        self._add_folder(column)
+        self._add_files(column)
+        self.resize(720, 720)
+        self.show_files()
+
+    def _add_parts(self, column: QVBoxLayout) -> None:
+        column.addWidget(label("What", "heading"))
         for part, box in self.parts.items():
             box.setChecked(part in USUAL)
             box.toggled.connect(self.show_files)
-        for box in self.masters.values():
-            box.setChecked(True)
-            box.toggled.connect(self.show_files)
-        self.chosen.toggled.connect(self.show_files)
-        column.addWidget(label("What", "heading"))
-        for box in self.parts.values():
             column.addWidget(box)
-        self.movies = QComboBox()
         self.movies.setAccessibleName("What a review movie shows")
         for value, said in _MOVIES:
             self.movies.addItem(said, value)
         self.movies.activated.connect(self.show_files)
-        self.sound = QCheckBox("With their sound")
         self.sound.setChecked(True)
         movies = QHBoxLayout()
         movies.addSpacing(24)
@@ -68,14 +71,22 @@ class HandoffDialog(QDialog):
         movies.addWidget(self.sound)
         movies.addStretch(1)
         column.addLayout(movies)
+
+    def _add_masters(self, column: QVBoxLayout) -> None:
         column.addWidget(label("For", "heading"))
         row = QHBoxLayout()
         for box in self.masters.values():
+            box.setChecked(True)
+            box.toggled.connect(self.show_files)
             row.addWidget(box)
         row.addStretch(1)
         column.addLayout(row)
+        self.chosen.setVisible(bool(self._session.at.chosen))
+        self.chosen.toggled.connect(self.show_files)
         column.addWidget(self.chosen)
-        self.folder = QLineEdit(folder)
+
+    def _add_folder(self, column: QVBoxLayout) -> None:
+        column.addWidget(label("Into", "heading"))
         self.folder.setAccessibleName("Folder")
         self.folder.setPlaceholderText("the folder that they go into")
         self.folder.textChanged.connect(self.show_files)
@@ -84,14 +95,13 @@ class HandoffDialog(QDialog):
         place = QHBoxLayout()
         place.addWidget(self.folder, 1)
         place.addWidget(choose)
-        column.addWidget(label("Into", "heading"))
         column.addLayout(place)
-        self.files = QTreeWidget()
+
+    def _add_files(self, column: QVBoxLayout) -> None:
         self.files.setHeaderLabels(["File", "What it is"])
         self.files.setRootIsDecorated(False)
         self.files.setMinimumHeight(180)
         self.files.setTextElideMode(Qt.TextElideMode.ElideMiddle)
-        self.told = label("", "soft")
         self.buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         self.ok = QPushButton("Write them")
         self.buttons.addButton(self.ok, QDialogButtonBox.ButtonRole.AcceptRole)
@@ -100,8 +110,6 @@ class HandoffDialog(QDialog):
         column.addWidget(self.files, 1)
         column.addWidget(self.told)
         column.addWidget(self.buttons)
-        self.resize(720, 720)
-        self.show_files()
 
     @property
     def asked(self) -> Asked:
