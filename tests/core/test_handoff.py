@@ -246,6 +246,19 @@ def test_what_other_programs_note_in_a_timeline_is_handed_out_as_it_was(tmp_path
     mixes = [item for item in timeline.video_tracks()[0] if isinstance(item, otio.schema.Transition)]
     for number, item in enumerate((timeline.tracks, *timeline.tracks, *mixes)):
         item.metadata.update({"item": {"number": number}})
+    above = timeline.video_tracks()[1]
+    fades = [item for item in above if isinstance(item, otio.schema.Transition)]
+    for number, item in enumerate(fades):
+        item.metadata.update({"fade": number})
+    sharper = otio.schema.Effect("crisp", "sharpen", {"lab": {"radius": 0.1}})
+    marked = [
+        timeline.video_tracks()[0].find_clips()[0],
+        above.find_clips()[0],
+        timeline.audio_tracks()[0].find_clips()[0],
+    ]
+    for clip in marked:
+        clip.effects.append(sharper.clone())
+    marked[0].effects.append(otio.schema.LinearTimeWarp("slow", time_scalar=0.5, metadata={"why": "dreamy"}))
     (tmp_path / "t.otio").write_text(timeline.to_json_string())
     doc = edits.add_master(take_lock(tmp_path / "t.otio", None, [DEMO_TIMELINE.parent]).doc, Master("m", "m", 90, 160))
     save_project(doc, tmp_path / "p.ezvar")
@@ -262,6 +275,22 @@ def test_what_other_programs_note_in_a_timeline_is_handed_out_as_it_was(tmp_path
         [c.metadata["ours to find"] for t in each.audio_tracks() for c in t.find_clips()] for each in (timeline, again)
     ]
     assert heard[0] == heard[1] != []
+    above = again.video_tracks()[1]
+    faded = [item.metadata["fade"] for item in above if isinstance(item, otio.schema.Transition)]
+    assert faded == list(range(len(fades))) != []
+    for clip in (
+        again.video_tracks()[0].find_clips()[0],
+        above.find_clips()[0],
+        again.audio_tracks()[0].find_clips()[0],
+    ):
+        (effect,) = (e for e in clip.effects if e.effect_name == "sharpen")
+        assert (effect.name, effect.metadata["lab"]["radius"]) == ("crisp", 0.1)
+    assert [e.metadata["why"] for c in again.find_clips() for e in c.effects if "why" in e.metadata] == ["dreamy"]
+    (tmp_path / "t.otio").write_text(again.to_json_string())
+    twice = timeline_of(take_lock(tmp_path / "t.otio", None, [DEMO_TIMELINE.parent]).doc, doc.masters[0])
+    assert [len(c.effects) for c in twice.find_clips()] == [
+        sum(e.effect_name != "window" for e in c.effects) for c in again.find_clips()
+    ]
     assert all(c.metadata["lab"]["at"] == otio.opentime.RationalTime(3, 25) for c in after)
     assert list(after[0].metadata["lab"]["grade"]) == [0.1, 1.0, "warm"]
     huge = timeline.find_clips()[0]

@@ -78,7 +78,7 @@ def test_a_timeline_says_what_it_says(taken):
     assert [(n.text, n.start) for n in doc.lock.notes] == [("look here", 270)]
     assert doc.lock.left_out == (
         "“off” is switched off; its place is black.",
-        "“fx”: the effect “Sharpen” is not carried.",
+        "“fx”: the effect “Sharpen” is not drawn.",
     )
 
 

@@ -39,12 +39,13 @@ from ezvar.core.model import (
     PlacementKey,
     Shot,
     Source,
+    Stretch,
     odd_shape,
 )
 from ezvar.core.output import Delivery, make_delivery
-from ezvar.core.planning import plan, relocked
-from ezvar.core.review import CUTS_KINDS, write_cuts
-from ezvar.core.store import Journal, Sets, leftovers, load_project, load_sets, save_sets
+from ezvar.core.planning import handed_out, plan, relocked
+from ezvar.core.review import CUTS_KINDS, compare, read_return, write_cuts
+from ezvar.core.store import Journal, Sets, leftovers, load_project, load_sets, save_project, save_sets
 from ezvar.core.timing import Rate
 from ezvar.demo import DEMO_PROJECT
 
@@ -170,6 +171,25 @@ def test_a_flat_lock_is_matched_by_its_pictures(tmp_path, cache):
         ("moved", 3, 1), ("moved", 1, 2), ("trimmed", 2, 3), ("moved", 4, 4),
     ]  # fmt: skip
     assert len(doc.framings) == 4
+    later = doc.earlier[0].stretches[2].was - 20
+    assert 2 <= later <= 8  # of the five that were cut off; scenes move slowly
+    moved = Pane(keys=(Keyframe(0, 0.1), Keyframe(9, 0.7)))
+    theirs = edits.set_framings(old, [replace(f, panes=(moved,)) for f in old.framings])
+    handed_out(replace(theirs, exchanged=handed_out(old, tmp_path / "sent")[0].exchanged), tmp_path / "out")
+    twice = edits.carry(doc, replace(old, framings=()), {old.shots[0].id: edits.Match(doc.shots[1].id, 0)})[0]
+    for file in (f for f in (tmp_path / "out").glob("*") if f.name.endswith((".otio", "decisions.json"))):
+        (back,) = read_return(doc, file)
+        compared = {c.ours.shot: c for c in compare(doc, back)[0] if c.ours is not None}
+        assert [compared[s.id].state for s in doc.shots] == ["theirs"] * 4
+        keys = [[k.frame for k in compared[s.id].theirs.panes[0].keys] for s in doc.shots]
+        assert keys == [[0, 9], [0, 9], [-later, 9 - later], [0, 9]]
+        cut = edits.add_cut(doc, 24)  # four frames into what was the first shot
+        compared = {c.ours.shot: c for c in compare(cut, back)[0] if c.ours is not None}
+        assert [k.frame for k in compared[cut.shot_at(30).id].theirs.panes[0].keys] == [-4, 5]
+        assert twice.earlier[1].stretches == (Stretch(0, 0, 20),)
+    save_project(doc, tmp_path / "p.ezvar")
+    (earlier,) = load_project(tmp_path / "p.ezvar").earlier
+    assert earlier.stretches[::2] == (Stretch(40, 0, 20), Stretch(20 + later, 40, min(15, 20 - later)))
 
 
 def test_a_trailer_has_the_decisions_of_the_long_lock(tmp_path, cache):

@@ -5,7 +5,19 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal, TypeVar
 
-from ezvar.core.model import Anchoring, CaptionTrack, Document, Shot, Title, hanging, time_of
+from ezvar.core.model import (
+    MOST_EARLIER,
+    Anchoring,
+    CaptionTrack,
+    Document,
+    EarlierLock,
+    Shot,
+    Stretch,
+    Title,
+    hanging,
+    lock_identity,
+    time_of,
+)
 
 from .captions import in_order
 
@@ -86,8 +98,22 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
         anchorings=tuple(_standing(a, items) for a in old.anchorings),
         shared=old.shared,
         returns=old.returns,
+        earlier=_earlier(old, new, same),
     )
     return replace(doc, aside=(*old.aside, *aside)), listed
+
+
+def _earlier(old: Document, new: Document, same: dict[str, Match]) -> tuple[EarlierLock, ...]:
+    """The old lock and those before it, with where their frames are in the new one."""
+    stretches = []
+    for shot in new.shots:
+        if (match := same.get(shot.id)) is not None:
+            origin, later = old.shot(match.shot), match.later
+            first, last = max(0, later), min(origin.frames, later + shot.frames)
+            if first < last:
+                stretches.append(Stretch(origin.start + first, shot.start + first - later, last - first))
+    replaced = EarlierLock(lock_identity(old), old.lock.frames, tuple(stretches))
+    return (replaced, *(e.onward(stretches) for e in old.earlier))[:MOST_EARLIER]
 
 
 def _titles(old: Document, new: Document, moved: _Moved) -> tuple[list[Title], list[Carried]]:

@@ -4,6 +4,7 @@ from .estimate import Estimated, estimate_placements
 from .formats.clips import LooseClip, lock_from_clips
 from .formats.files import SUFFIXES, open_otio, plain
 from .formats.movie import lock_from_movie, media_from_facts
+from .formats.timeline_values import WINDOW as WINDOW_EFFECT
 from .layers import NotDrawn, not_drawn
 from .matching import cut_as_before, match_by_picture, match_by_source
 from .mixes import Mix, mix_at, mix_of, parts_at
@@ -19,6 +20,7 @@ from .tasks import loudness_task, sweep_task
 
 __all__ = [
     "SUFFIXES",
+    "WINDOW_EFFECT",
     "Conformed",
     "Difference",
     "Estimated",

@@ -2,6 +2,7 @@
 
 from . import hanging
 from .document import Cut, CutKind, Document, Master, NamedRange, Shot, Uses
+from .earlier import MOST_EARLIER, EarlierLock, Stretch
 from .framings import (
     MOST_HELD,
     Decided,
@@ -96,6 +97,7 @@ __all__ = [
     "FAMILY",
     "LEAST_BEND",
     "LOOSEST",
+    "MOST_EARLIER",
     "MOST_HELD",
     "SHAPES",
     "TIGHTEST",
@@ -119,6 +121,7 @@ __all__ = [
     "Document",
     "Down",
     "Drawn",
+    "EarlierLock",
     "Ease",
     "Exchanged",
     "FrameRule",
@@ -152,6 +155,7 @@ __all__ = [
     "Source",
     "Span",
     "Spot",
+    "Stretch",
     "Textless",
     "TextlessShot",
     "Title",

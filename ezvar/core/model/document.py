@@ -15,6 +15,7 @@ from typing import Literal
 from ezvar.core.timing import FrameRange
 
 from .checks import finite
+from .earlier import EarlierLock
 from .framings import Drawn, Exchanged, Framing, Past, Played
 from .locked import Lock, Media, Placement, Source, Wipe
 from .notes import ReviewNote
@@ -148,6 +149,7 @@ class Document:
     shared: str = ""  # the folder that a team shares
     returns: tuple[str, ...] = ()  # digests of files in it that were seen to, or are our own
     anchorings: tuple[Anchoring, ...] = ()  # of layers that are not laid out as the lock has them
+    earlier: tuple[EarlierLock, ...] = ()  # locks that this one has replaced, the last first
 
     def __post_init__(self) -> None:
         at = 0

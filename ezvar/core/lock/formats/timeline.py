@@ -4,12 +4,12 @@ The lowest enabled picture track is the edit; clips of upper tracks are titles
 and graphics, except where the edit below them is empty: there they are the
 picture. A dissolve on an upper track is a clip that comes or goes, or two that
 do. Not done: effects other than speed, freeze frames, placements and opacity,
-which are listed instead.
+which are listed instead, and handed out as they were.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
@@ -19,7 +19,7 @@ from ezvar.core.errors import TimelineError
 from ezvar.core.model import Note, Placement
 from ezvar.core.timing import Rate
 
-from .carried import carried_text
+from .carried import carried_text, with_mixes
 from .files import plain
 from .timeline_form import LONGEST, MediaHint, Mix, Piece, Reading
 from .timeline_values import NAMESPACE, exact_seconds, parse_placement, rate_of, stated_reel, stated_size, stated_wipe
@@ -175,7 +175,8 @@ class _Walker:
             key = self._media(item)
             runs = span.speed if speed == 1 else span.speed * speed
             piece = Piece(0, 0, key, begins, runs, item.name or "", placement, number, self._opacity(item))
-            carried = self.carried(item.name, clip=item, media=item.media_reference)
+            effects = item.effects if len(item.effects) else ()
+            carried = self.carried(item.name, effects, clip=item, media=item.media_reference)
             return self._put(into, span, replace(piece, carried=carried))
         if speed <= 0:
             self._say(f"“{item.name}” is a nested timeline that stands still or runs backwards; it runs forwards here.")
@@ -270,7 +271,7 @@ class _Walker:
                     self._say(f"“{item.name}” has a speed that makes no sense; it runs at its own.")
             elif not sound:
                 what = effect.effect_name or effect.name or effect.schema_name()
-                self._say(f"“{item.name}”: the effect “{what}” is not carried.")
+                self._say(f"“{item.name}”: the effect “{what}” is not drawn.")
         return speed, Placement() if sound else self._placement(item)
 
     def _placement(self, item: otio.core.Item) -> Placement:
@@ -328,15 +329,16 @@ class _Walker:
         join, start, end = (self._frame(span.lock_time(t)) for t in (at, at - lead, at + tail))
         if end <= start:
             return
-        if self._over is None:
-            carried = self.carried(name, transition=transition)
-            self.reading.mixes.append(Mix("wipe" if wipe else "dissolve", join, start, end, how, carried))
-            return
-        self._over.append(Mix("wipe" if wipe else "dissolve", join, start, end, how))
+        carried = self.carried(name, transition=transition)
+        mixes = self.reading.mixes if self._over is None else self._over
+        mixes.append(Mix("wipe" if wipe else "dissolve", join, start, end, how, carried))
 
-    def carried(self, name: str, **items: otio.core.SerializableObjectWithMetadata | None) -> str:
+    def carried(
+        self, name: str, effects: Iterable[otio.schema.Effect] = (),
+        **items: otio.core.SerializableObjectWithMetadata | None,
+    ) -> str:  # fmt: skip
         """What others say of items, to be handed out again."""
-        text = carried_text(**items)
+        text = carried_text(effects, **items)
         if text is None:
             self._say(f"What other programs note on “{name}” is too much to be kept.")
         return text or ""
@@ -375,6 +377,9 @@ def _mixed(pieces: list[Piece], mixes: Sequence[Mix], rate: Rate) -> list[Piece]
     made = []
     for p in pieces:
         comes, goes = at.get(p.start), at.get(p.end)
+        told = [mix.carried if mix is not None else "" for mix in (comes, goes)]
+        if p.key and any(told):
+            p = replace(p, carried=with_mixes(p.carried, *told))
         if p.key and comes is not None:
             by = p.start - max(0, comes.start)
             p = replace(

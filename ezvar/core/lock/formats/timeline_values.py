@@ -17,6 +17,8 @@ from ezvar.core.timing import Rate
 from .files import plain
 
 NAMESPACE = "ezvar"
+WINDOW = "window"
+"""The name of the effects in which a handoff says windows, and of what they say."""
 _PATTERN = re.compile(r"\bW(\d{3})\b|\bwipe\D{0,3}(\d{1,3})\b", re.IGNORECASE)
 
 

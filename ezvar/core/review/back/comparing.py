@@ -12,7 +12,7 @@ from typing import Literal
 import numpy as np
 
 from ezvar.core.framing import Window, key_at, pane_picture_size, pane_window
-from ezvar.core.model import Document, Framing, Keyframe, Master, Pane, Rect, Shot
+from ezvar.core.model import Document, EarlierLock, Framing, Keyframe, Master, Pane, Rect, Shot
 
 from ..decision import digest, is_as, same
 from .returned import Returned
@@ -71,8 +71,12 @@ def placed(doc: Document, returned: Returned) -> dict[str, list[tuple[str, int]]
     A shot is the stretch of the lock that it is; where there is none as long
     in that place, or the return is about another lock, by what both show of
     the same media at the same speed: each of ours goes to the one of theirs
-    that it shares most of.
+    that it shares most of. A lock that this one has replaced is followed to
+    where its frames are now.
     """
+    replaced = next((e for e in doc.earlier if returned.elsewhere and is_about(returned, e.identity, e.frames)), None)
+    if replaced is not None:
+        return _followed(doc, returned, replaced)
     by_span = {} if returned.elsewhere else {(s.start, s.frames): s.id for s in doc.shots}
     found = {shot: [(by_span[start, n], 0)] for shot, start, n in returned.spans if (start, n) in by_span}
     taken = {ours for places in found.values() for ours, _ in places}
@@ -88,18 +92,50 @@ def placed(doc: Document, returned: Returned) -> dict[str, list[tuple[str, int]]
         theirs = shown.get((media.content, ours.source.step)) or shown.get((media.name, ours.source.step))
         if ours.id in taken or not theirs:
             continue
-        most, shot, start = _shares_most(ours, theirs)
+        begins = ours.source.start
+        most, shot, start = _shares_most(begins, begins + ours.frames * ours.source.step, theirs, ours.source.step)
         later = (ours.source.start - start) / ours.source.step
         if most > 0 and later.denominator == 1:
             found.setdefault(shot, []).append((ours.id, int(later)))
     return found
 
 
-def _shares_most(ours: Shot, theirs: list[tuple[Fraction, int, str]]) -> tuple[Fraction, str, Fraction]:
-    """Of stretches of a media at one speed, in order of where they begin, the one that a shot shares most of: how much,
-    in frames of the lock, its shot, and where it begins."""
-    step, begins = ours.source.step, ours.source.start
-    ends, longest = begins + ours.frames * step, max(n for _, n, _ in theirs) * step
+def _followed(doc: Document, returned: Returned, replaced: EarlierLock) -> dict[str, list[tuple[str, int]]]:
+    """As `placed`, for decisions on a lock that the present one has replaced: each of our shots goes to the one of
+    theirs that it shares most of."""
+    theirs = sorted((Fraction(start), n, shot) for shot, start, n in returned.spans if n > 0)
+    found: dict[str, list[tuple[str, int]]] = {}
+    stretches = sorted(replaced.stretches, key=lambda s: s.now)
+    longest = max((s.frames for s in stretches), default=0)
+    for ours in doc.shots if theirs else ():
+        first = bisect_left(stretches, ours.start - longest, key=lambda s: s.now)
+        last = bisect_left(stretches, ours.end, key=lambda s: s.now)
+        shared = []
+        for each in stretches[first:last]:
+            begins, ends = max(ours.start, each.now), min(ours.end, each.now + each.frames)
+            by = each.was - each.now
+            if begins < ends:
+                most, shot, start = _shares_most(Fraction(begins + by), Fraction(ends + by), theirs)
+                shared.append((most, shot, ours.start + by - int(start)))
+        most, shot, later = max(shared, default=(Fraction(0), "", 0))
+        if most > 0:
+            found.setdefault(shot, []).append((ours.id, later))
+    return found
+
+
+def is_about(returned: Returned, identity: str, frames: int) -> bool:
+    """Whether what came back is about a lock of such an identity and length. Those of before locks had identities, and
+    lists, name a flat movie's content."""
+    return (returned.identity or returned.content) == identity and returned.frames == frames
+
+
+def _shares_most(
+    begins: Fraction, ends: Fraction, theirs: list[tuple[Fraction, int, str]], step: Fraction = Fraction(1)
+) -> tuple[Fraction, str, Fraction]:
+    """Of stretches of a media at one speed, each so many lock frames of ``step``, in order of where they begin, the one
+    that the stretch from ``begins`` to ``ends`` shares most of: how much, in frames of the lock, its shot, and where it
+    begins."""
+    longest = max(n for _, n, _ in theirs) * step
     first = bisect_left(theirs, begins - longest, key=lambda each: each[0])
     last = bisect_left(theirs, ends, key=lambda each: each[0])
     shared = (

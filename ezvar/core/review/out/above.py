@@ -10,7 +10,7 @@ from ezvar.core.model import Document, Layer, Master, Placement, Title, title_ro
 from ezvar.core.store import dump_title
 from ezvar.core.text import captions_of
 
-from .clips import NAMESPACE, carry, exactly, frame_range, mixed, placement_told, source_clip
+from .clips import NAMESPACE, carry, carry_effects, exactly, frame_range, mixed, placement_told, source_clip
 
 
 def layer_tracks(doc: Document) -> Iterator[tuple[int, otio.schema.Track]]:
@@ -33,12 +33,16 @@ def _track(name: str, doc: Document, layers: list[Layer]) -> otio.schema.Track:
         if layer.comes:
             words = "wipe" if layer.comes_by else "dissolve"
             lead = start - layer.start
-            track.append(mixed(words, layer.comes_by, lead, max(0, layer.comes - lead), doc.lock.rate))
+            comes = mixed(words, layer.comes_by, lead, max(0, layer.comes - lead), doc.lock.rate)
+            carry(layer.carried, comes=comes)
+            track.append(comes)
         if after is not None and after.start < end:
             end = (after.start + end) // 2
         track.append(_layer(doc, layer, start, end))
         if layer.goes and (after is None or after.start >= layer.end):
-            track.append(mixed("wipe" if layer.goes_by else "dissolve", layer.goes_by, layer.goes, 0, doc.lock.rate))
+            goes = mixed("wipe" if layer.goes_by else "dissolve", layer.goes_by, layer.goes, 0, doc.lock.rate)
+            carry(layer.carried, goes=goes)
+            track.append(goes)
         at = end
     return track
 
@@ -51,6 +55,7 @@ def _layer(doc: Document, layer: Layer, start: int, end: int) -> otio.schema.Cli
     else:
         clip = source_clip(media, layer.source.later(later), end - start, rate, layer.name)
     carry(layer.carried, clip=clip, media=clip.media_reference)
+    carry_effects(layer.carried, clip)
     facts: dict[str, object] = {}
     if layer.placement != Placement():
         facts["placement"] = placement_told(layer.placement.later(later))

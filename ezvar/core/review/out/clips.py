@@ -35,6 +35,7 @@ def shot_clip(doc: Document, shot: Shot, name: str) -> otio.schema.Clip:
         return otio.schema.Clip(name, black, frame_range(0, shot.frames, doc.lock.rate))
     clip = source_clip(media, shot.source, shot.frames, doc.lock.rate, name)
     carry(shot.carried, clip=clip, media=clip.media_reference)
+    carry_effects(shot.carried, clip)
     if shot.placement != Placement():
         clip.metadata[NAMESPACE] = {"placement": placement_told(shot.placement)}
     return clip
@@ -59,6 +60,15 @@ def carry(text: str, **items: otio.core.SerializableObjectWithMetadata | None) -
         if item is not None:
             for key, value in told.get(name, {}).items():
                 item.metadata[key] = value
+
+
+def carry_effects(text: str, clip: otio.schema.Clip) -> None:
+    """Give a clip the effects that it had in a timeline which was read in, and its speed what was said of that."""
+    told = otio.core.deserialize_json_from_string(text) if text else {}
+    for effect in clip.effects:
+        for key, value in told.get("speed", {}).items():
+            effect.metadata[key] = value
+    clip.effects.extend(told.get("effects", ()))
 
 
 def placement_told(placement: Placement) -> dict[str, Any]:
@@ -124,6 +134,7 @@ def sound_tracks(lock: Lock) -> list[tuple[int, otio.schema.Track]]:
             carry(sound.carried, clip=clip, media=clip.media_reference)
             if sound.speed != 1:
                 clip.effects.append(otio.schema.LinearTimeWarp(time_scalar=float(sound.speed)))
+            carry_effects(sound.carried, clip)
             track.append(clip)
             at = sound.end
         if at:
