@@ -11,7 +11,6 @@ import statistics
 import tempfile
 import time
 from dataclasses import replace
-from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -20,9 +19,10 @@ from PyQt6.QtCore import QCoreApplication
 from ezvar.app.window.main import keep_from_collector, make_application
 from ezvar.app.window.main_window import MainWindow
 from ezvar.core import edits
+from ezvar.core.encoding import DELIVERY
 from ezvar.core.evidence import Analysis, kept_analysis
 from ezvar.core.model import DESIGNS, Caption, CaptionStyle, CaptionTrack, Document, Span, Title
-from ezvar.core.output import Delivery, make_delivery
+from ezvar.core.output import Order, make_rows, row_of, targets
 from ezvar.core.store import default_cache, load_project
 from ezvar.core.text import CaptionChecks
 from ezvar.core.timing import FrameRange
@@ -112,7 +112,8 @@ def rendering(doc: Document) -> None:
         for _ in range(ROUNDS):
             for name, each in (("bare", bare), ("written", written)):
                 begun = time.perf_counter()
-                made = make_delivery(each, Delivery(each.masters[0]), Path(temp), within=SPAN)
+                row = row_of(each, each.masters[0], DELIVERY, SPAN)
+                (made,) = make_rows([Order(each, row, targets(each, [row], temp)[row.id])])
                 took[name].append(time.perf_counter() - begun)
                 assert made.frames == len(SPAN)
     ratio = statistics.median(took["written"]) / statistics.median(took["bare"])

@@ -26,10 +26,11 @@ def add(commands: Commands) -> None:
 
 
 def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.encoding import DELIVERY
     from ezvar.core.lock import silences
     from ezvar.core.model import master_named
     from ezvar.core.names import longest_name
-    from ezvar.core.output import Delivery, deliveries, movie_task, output_path, parse_range, renamed
+    from ezvar.core.output import Order, parse_range, renamed, row_of, row_tasks, rows_of, targets
     from ezvar.core.store import default_cache, load_project
     from ezvar.core.work import Surroundings, run_here
 
@@ -39,20 +40,29 @@ def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
         raise InputError("there is no master to make", file=options.project, remedy="Plan one with --master")
     within = parse_range(options.range, doc.lock) if options.range else None
     around = Surroundings(doc, default_cache(), lambda error: None)
-    wanted = [d for m in masters for d in ((Delivery(m),) if within else deliveries(m))]
-    for delivery in wanted:
-        output_path(doc, delivery, options.output)  # what cannot be made is told before the first is
+    # Names are those that the rows have when all are made, so that a movie has the same however it is made.
+    every = [row_of(doc, m, DELIVERY, within) for m in doc.masters] if within else rows_of(doc, doc.masters, DELIVERY)
+    wanted = [row for master in masters for row in every if row.master == master.id]
+    where = targets(doc, every, options.output, wanted)  # what cannot be made is told before the first is
     span = (within.start, within.end) if within else (0, None)
     unheard = (silence.said(doc.lock) for silence in silences(doc, *span))
-    said = [*renamed(doc, wanted, longest_name(options.output)), *dict.fromkeys(unheard)]
+    said = [*renamed(doc, every, wanted, longest_name(options.output)), *dict.fromkeys(unheard)]
     for line in said:
         print(line)
     status = 1 if said else 0
-    for delivery in wanted:
-        made = next(run_here([movie_task(doc, delivery, options.output, within)], around, terminal_progress(), cancel))
+    orders = [Order(doc, row, where[row.id]) for row in wanted]
+    found = list(run_here(row_tasks(doc, orders), around, terminal_progress(), cancel))
+    errors = [made.error for made in found if made.error is not None]
+    if errors and len(errors) == len(found):
+        raise errors[0]
+    for made in found:
+        if made.error is not None:
+            print(made.error)
+            status = 1
+            continue
         print(made.path)
         for problem in made.problems:
-            status = 1
+            status = max(status, 1)
             if problem not in said:  # before it was made
                 print(f"{readable(made.path.name)}: {problem}")
     return status

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from ezvar.core.encoding import DELIVERY
 from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import Analysis, damages
 from ezvar.core.lock import not_drawn, silences
 from ezvar.core.media import fingerprint, probe
 from ezvar.core.model import Document
 from ezvar.core.names import readable
-from ezvar.core.output import deliveries, renamed
+from ezvar.core.output import renamed, rows_of
 
 _LONG = 20  # seconds; a finished movie longer than this is hardly one shot
 
@@ -49,7 +50,7 @@ def problems(doc: Document, analysis: Analysis | None = None) -> list[str]:
     found += doc.lock.left_out
     if not doc.masters:
         found.append("There is no master yet.")
-    found += renamed(doc, (d for m in doc.masters for d in deliveries(m)))
+    found += renamed(doc, rows_of(doc, doc.masters, DELIVERY))
     for master in doc.masters:
         missing = [str(k) for k, shot in enumerate(doc.shots, 1) if doc.framing(shot.id, master.id) is None]
         if missing:

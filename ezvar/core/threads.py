@@ -4,7 +4,11 @@ from __future__ import annotations
 
 import os
 import threading
-from collections.abc import Callable
+from collections import deque
+from collections.abc import Callable, Generator, Iterator
+from typing import TypeVar
+
+T = TypeVar("T")
 
 
 def begin(name: str, work: Callable[[], object], low: bool = False) -> threading.Thread:
@@ -80,3 +84,51 @@ class Worker:
                 self._woken = False
             again = self._step()
         self._ended()
+
+
+def ahead(made: Iterator[T], most: int, name: str = "ahead") -> Generator[T]:
+    """What an iterator gives, made on a thread of its own up to ``most`` ahead.
+
+    What it raises is raised here. Closed before its end, the iterator is
+    closed on its own thread, and waited for.
+    """
+    ready: deque[tuple[T] | BaseException | None] = deque()
+    changed = threading.Condition()
+    closing = False
+
+    def put(each: tuple[T] | BaseException | None) -> bool:
+        with changed:
+            changed.wait_for(lambda: closing or len(ready) < most)
+            ready.append(each)
+            changed.notify_all()
+            return not closing
+
+    def run() -> None:
+        try:
+            for each in made:
+                if not put((each,)):
+                    break
+            put(None)
+        except BaseException as error:
+            put(error)
+        finally:
+            if isinstance(made, Generator):
+                made.close()
+
+    thread = begin(name, run)
+    try:
+        while True:
+            with changed:
+                changed.wait_for(lambda: bool(ready))
+                each = ready.popleft()
+                changed.notify_all()
+            if each is None:
+                return
+            if isinstance(each, BaseException):
+                raise each
+            yield each[0]
+    finally:
+        with changed:
+            closing = True
+            changed.notify_all()
+        thread.join()

@@ -35,7 +35,6 @@ from ezvar.core.model import (
     Title,
     Wipe,
 )
-from ezvar.core.output import Delivery, make_delivery
 from ezvar.core.review import edl_texts, timeline_of
 from ezvar.core.store import load_project
 from ezvar.core.text import shown_at
@@ -43,6 +42,7 @@ from ezvar.core.timing import FrameRange
 from ezvar.core.viewing import Proxy, Span
 
 from ..conftest import DEMO
+from ..making import make_one
 from ..media import make_movie
 from ..timelines import Time, clip, track
 
@@ -335,14 +335,14 @@ def test_what_is_previewed_is_what_is_made(qtbot, tmp_path, monkeypatch, name):
     drawn: dict[int, list[Planes]] = {}
     whole_frame = compose.frame
 
-    def noted(doc, master, at, *rest):
+    def noted(doc, master, at, *rest, **more):
         made = whole_frame(doc, master, at, *rest)
         drawn.setdefault(at, []).append(made)
         return made
 
     monkeypatch.setattr(compose, "frame", noted)
     for place in places:
-        make_delivery(doc, Delivery(master), tmp_path, within=FrameRange(place, place + 2))
+        make_one(doc, master, tmp_path, FrameRange(place, place + 2))
     viewer = Viewer(LockReader(doc), Proxy(tmp_path, [Span(0, doc.lock.frames, "strip", 0, 64, 36)]), Memory())
     asked = Result(doc, master, QSize(540, 960))
     viewer.view = View(QSize(64, 36), doc, (asked,))

@@ -32,11 +32,11 @@ from ezvar.core.lock import (
 )
 from ezvar.core.media import probe, sound_blocks
 from ezvar.core.model import BLACK, Placement, PlacementKey, Rect, SoundClip
-from ezvar.core.output import Delivery, make_delivery
 from ezvar.core.planning import plan, taken_in
 from ezvar.core.store import load_project, save_project
 from ezvar.core.timing import Rate
 
+from ..making import make_one
 from ..media import make_movie, number_in
 from ..timelines import EDL, Range, Time, clip, gap, handed_timelines, make_aaf, make_media, make_timeline, track
 
@@ -233,7 +233,7 @@ def test_a_timeline_goes_all_the_way(folder, cache, tmp_path):
     assert _shots(take_lock(file, folders=[folder]).doc)[3][3:] == (100, 0.5)
     _, back = taken_in(doc, file)
     assert (back.same, back.conflicts, back.problems) == (12, (), ())
-    made = make_delivery(doc, Delivery(doc.masters[0]), tmp_path / "out")
+    made = make_one(doc, doc.masters[0], tmp_path / "out")
     assert made.frames == 279
     assert len(made.problems) == 3  # two missing media, and the title's, and nothing else
     assert all("not found" in p for p in made.problems)

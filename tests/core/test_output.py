@@ -14,18 +14,20 @@ import opentimelineio as otio
 import pytest
 
 from ezvar.core import edits
+from ezvar.core.encoding import DELIVERY
 from ezvar.core.errors import InputError, MediaError, OutputError
 from ezvar.core.framing import pane_window, picture_size
 from ezvar.core.lock import take_lock
 from ezvar.core.media import MovieReader, Planes, probe, sound_blocks
 from ezvar.core.model import Backdrop, Framing, Keyframe, Master, NamedRange, Pane, Rect
-from ezvar.core.output import Delivery, check_made, deliveries, make_delivery, output_name, parse_range
+from ezvar.core.output import Order, check_made, make_rows, parse_range, row_names, rows_of, targets
 from ezvar.core.output.check import Expected
 from ezvar.core.planning import plan
 from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.store import save_project
 from ezvar.core.timing import FrameRange, Rate
 
+from ..making import make_one
 from ..media import make_movie
 from ..timelines import Time, clip, track
 
@@ -34,22 +36,22 @@ def test_named_ranges_are_made_instead_of_the_whole(planned, tmp_path):
     parts = (NamedRange("teaser", 5, 17), NamedRange("rest", 20, 30))
     master = replace(planned.masters[0], ranges=parts)
     doc = edits.change_master(planned, master)
-    wanted = deliveries(master)
-    assert [d.named for d in wanted] == [*parts]
-    assert len({d.key for d in wanted}) == 2
-    made = [make_delivery(doc, d, tmp_path) for d in wanted]
+    wanted = rows_of(doc, [master], DELIVERY)
+    assert [(row.label, row.start, row.end) for row in wanted] == [("teaser", 5, 17), ("rest", 20, 30)]
+    assert len({row.id for row in wanted}) == 2
+    where = targets(doc, wanted, tmp_path)
+    made = make_rows([Order(doc, row, where[row.id]) for row in wanted])
     assert [m.frames for m in made] == [12, 10]
     assert not any(m.problems for m in made)
     assert "teaser" in made[0].path.name
-    assert deliveries(planned.masters[0]) == (Delivery(planned.masters[0]),)
+    assert [(row.start, row.end) for row in rows_of(doc, [planned.masters[0]], DELIVERY)] == [(0, 80)]
 
 
 def test_a_made_movie_is_what_was_decided(planned, tmp_path):
     """Size, length, rate and sound, and on each shot the window's part of the lock."""
     told = []
-    made = make_delivery(
-        planned, Delivery(planned.masters[0]), tmp_path / "new" / "folder", progress=lambda f, m: told.append(f)
-    )
+    folder = tmp_path / "new" / "folder"
+    made = make_one(planned, planned.masters[0], folder, progress=lambda f, m: told.append(f))
     assert made.problems == ()
     assert made.path.name == "walk 9x16.mp4"
     assert told == sorted(told)
@@ -85,7 +87,7 @@ def test_beeps_stay_under_their_flashes(tmp_path, cache, span):
     """Each flash of one frame has its beep, to a tenth of a frame, also in a part of the lock."""
     lock = make_movie(tmp_path / "clap.mp4", 90, sound="beeps", picture=_flashing)
     doc = plan(lock, [Master("m", "m", 64, 96)], cache).doc
-    made = make_delivery(doc, Delivery(doc.masters[0]), tmp_path, within=span)
+    made = make_one(doc, doc.masters[0], tmp_path, span)
     assert made.problems == ()
     facts = probe(made.path)
     with MovieReader(made.path) as reader:
@@ -106,7 +108,7 @@ def test_beeps_stay_under_their_flashes(tmp_path, cache, span):
 def test_colour_tags_are_kept_or_said_as_they_were_meant(tmp_path, cache, said):
     lock = make_movie(tmp_path / "tags.mp4", 6, tags=said)
     doc = plan(lock, [Master("m", "m", 64, 96)], cache).doc
-    made = make_delivery(doc, Delivery(doc.masters[0]), tmp_path)
+    made = make_one(doc, doc.masters[0], tmp_path)
     with MovieReader(made.path) as reader:
         tags = reader.frame(0).tags
     if said:
@@ -136,7 +138,7 @@ def test_media_that_are_coded_otherwise_keep_their_colours_in_mixes_panes_and_ba
     )
     other = Pane((Keyframe(0),), Rect(0, 0.5, 1, 0.5), shot=a.id)
     doc = edits.set_framings(doc, [Framing(a.id, "m", (Pane((Keyframe(0),)),)), Framing(b.id, "m", (loose, other))])
-    made = make_delivery(doc, Delivery(doc.masters[0]), tmp_path / "out")
+    made = make_one(doc, doc.masters[0], tmp_path / "out")
     with MovieReader(made.path) as reader:
         for n in (3, 19, 21, 35):
             assert np.abs(reader.frame(n).rgb().astype(int) - rgb[0, 0]).max() <= 6, n
@@ -144,15 +146,16 @@ def test_media_that_are_coded_otherwise_keep_their_colours_in_mixes_panes_and_ba
 
 def test_a_start_timecode_goes_on(movie, cache, tmp_path):
     doc = plan(movie, [Master("m", "m", 64, 96)], cache).doc
-    made = make_delivery(doc, Delivery(doc.masters[0]), tmp_path, within=FrameRange(10, 30))
+    made = make_one(doc, doc.masters[0], tmp_path, FrameRange(10, 30))
     assert probe(made.path).start == 90_010
 
 
 def test_names_are_safe_on_any_disk(planned):
     master = replace(planned.masters[0], name='a/b:c*?"<>|\\d')
     doc = edits.change_master(planned, master)
-    assert output_name(doc, Delivery(master)) == "walk a-bxc-------d.mp4"
-    assert output_name(replace(doc, lock=replace(doc.lock, name="../..")), Delivery(master)).startswith("-.. a-b")
+    rows = rows_of(doc, [master], DELIVERY)
+    assert row_names(doc, rows)[0].name == "walk a-bxc-------d.mp4"
+    assert row_names(replace(doc, lock=replace(doc.lock, name="../..")), rows)[0].name.startswith("-.. a-b")
 
 
 @pytest.mark.parametrize(
@@ -170,7 +173,7 @@ def test_ranges_that_cannot_be_are_refused(planned, text):
         parse_range(text, planned.lock)
 
 
-def test_stopping_leaves_nothing(planned, tmp_path):
+def test_stopping_leaves_nothing_half_made_and_it_goes_on(planned, tmp_path):
     token = CancelToken()
 
     def progress(fraction, _):
@@ -178,18 +181,21 @@ def test_stopping_leaves_nothing(planned, tmp_path):
             token.cancel()
 
     with pytest.raises(Cancelled):
-        make_delivery(planned, Delivery(planned.masters[0]), tmp_path, progress=progress, cancel=token)
-    assert list(tmp_path.iterdir()) == []
+        make_one(planned, planned.masters[0], tmp_path, progress=progress, cancel=token)
+    assert not any(p.name.startswith("unfinished") or p.suffix == ".part" for p in tmp_path.rglob("*"))
+    assert not any(p.is_file() for p in tmp_path.iterdir())
+    assert make_one(planned, planned.masters[0], tmp_path).problems == ()
+    assert [p.name for p in tmp_path.iterdir()] == ["walk 9x16.mp4"]
 
 
 def test_the_lock_is_never_written_over(planned, tmp_path):
     lock = planned.lock
-    target = tmp_path / output_name(planned, Delivery(planned.masters[0]))
+    target = tmp_path / "walk 9x16.mp4"
     target.write_bytes(Path(lock.media[0].path).read_bytes())
     doc = replace(planned, lock=replace(lock, media=(replace(lock.media[0], path=str(target)),)))
     before = target.read_bytes()
     with pytest.raises(OutputError, match="never changed"):
-        make_delivery(doc, Delivery(doc.masters[0]), tmp_path)
+        make_one(doc, doc.masters[0], tmp_path)
     assert target.read_bytes() == before
 
 
@@ -199,41 +205,44 @@ def test_a_lock_that_vanished_or_changed_says_so(planned, movie, tmp_path):
     for path, family, said in ((gone, MediaError, "not there"), (other, MediaError, "60 frames, not 80")):
         doc = replace(planned, lock=replace(planned.lock, media=(replace(media, path=str(path)),)))
         with pytest.raises(family, match=said):
-            make_delivery(doc, Delivery(doc.masters[0]), tmp_path)
+            make_one(doc, doc.masters[0], tmp_path)
         assert list(tmp_path.iterdir()) == []
 
 
 def test_a_folder_that_cannot_be_written(planned):
     with pytest.raises(OutputError, match="cannot be written"):
-        make_delivery(planned, Delivery(planned.masters[0]), "/proc/none")
+        make_one(planned, planned.masters[0], "/proc/none")
 
 
 _MAKE = """
 import resource, signal, sys
 from ezvar.core.errors import EzvarError
-from ezvar.core.output import Delivery, make_delivery
 from ezvar.core.store import load_project
+from tests.making import make_one
 doc = load_project(sys.argv[1])
 if len(sys.argv) > 3:
     signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
     resource.setrlimit(resource.RLIMIT_FSIZE, (int(sys.argv[3]),) * 2)
 try:
-    make_delivery(doc, Delivery(doc.masters[0]), sys.argv[2], progress=lambda f, m: print(f, flush=True))
+    make_one(doc, doc.masters[0], sys.argv[2], progress=lambda f, m: print(f, flush=True))
 except EzvarError as error:
     print(error)
 """
 
 
-def test_a_full_disk_while_making_leaves_nothing(planned, tmp_path):
-    """Both while pictures are written and at the very end, when the index is put in front."""
+def test_a_full_disk_while_making_leaves_nothing_half_made(planned, tmp_path):
+    """Both while pictures are written and at the very end, when the index is put in front; then it goes on."""
     project, out = tmp_path / "p.ezvar", tmp_path / "out"
     save_project(planned, project)
-    size = make_delivery(planned, Delivery(planned.masters[0]), tmp_path / "whole").path.stat().st_size
+    size = make_one(planned, planned.masters[0], tmp_path / "whole").path.stat().st_size
     for limit in (4_000, size - 3000):
         said = subprocess.run([sys.executable, "-c", _MAKE, project, out, str(limit)], capture_output=True, text=True)
         assert "walk 9x16.mp4: it cannot be written" in said.stdout
         assert not said.stderr.count("Traceback")
-        assert list(out.iterdir()) == []
+        assert not any(p.name.startswith("unfinished") or p.suffix == ".part" for p in out.rglob("*"))
+        assert not any(p.is_file() for p in out.iterdir())
+    make_one(planned, planned.masters[0], out)
+    assert [p.name for p in out.iterdir()] == ["walk 9x16.mp4"]
 
 
 def test_a_kill_while_making_leaves_no_finished_name_and_the_next_cleans_up(planned, tmp_path):
@@ -249,11 +258,9 @@ def test_a_kill_while_making_leaves_no_finished_name_and_the_next_cleans_up(plan
         process.stdout.close()
         finished = [p for p in out.iterdir() if not p.name.startswith(".")]
         assert all(check_made(p, Expected(180, 320, Rate(25), 80, True)) == [] for p in finished)
-        if not finished:
-            assert any(p.suffix == ".part" for p in out.iterdir())
     for part in out.glob(".*.part"):
         os.utime(part, (1, 1))
-    make_delivery(planned, Delivery(planned.masters[0]), out)
+    make_one(planned, planned.masters[0], out)
     assert [p.name for p in out.iterdir()] == ["walk 9x16.mp4"]
 
 

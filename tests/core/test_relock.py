@@ -42,13 +42,13 @@ from ezvar.core.model import (
     Stretch,
     odd_shape,
 )
-from ezvar.core.output import Delivery, make_delivery
 from ezvar.core.planning import handed_out, plan, relocked
 from ezvar.core.review import CUTS_KINDS, compare, read_return, write_cuts
 from ezvar.core.store import Journal, Sets, leftovers, load_project, load_sets, save_project, save_sets
 from ezvar.core.timing import Rate
 from ezvar.demo import DEMO_PROJECT
 
+from ..making import make_one
 from ..media import make_movie, number_in, scenes
 from ..timelines import clip, make_media, make_timeline, track
 
@@ -66,7 +66,7 @@ def flat(folder, tmp_path_factory):
     """The timeline's own flat movie."""
     doc = take_lock(folder / "edit.otio").doc
     doc = edits.add_master(doc, Master("own", "flat", 320, 180, "whole"))
-    made = make_delivery(doc, Delivery(doc.masters[0]), tmp_path_factory.mktemp("flat"))
+    made = make_one(doc, doc.masters[0], tmp_path_factory.mktemp("flat"))
     return doc, made.path
 
 
@@ -103,7 +103,7 @@ def test_placements_are_found_by_the_flat_movie(folder, tmp_path):
     moves = Placement(keys=(PlacementKey(0, 0.0, 0.0, 1.0), PlacementKey(39, 0.1, 0.05, 1.5)))
     placed = edits.place_shots(doc, {doc.shots[0].id: rests, doc.shots[3].id: moves})
     placed = edits.add_master(placed, Master("own", "flat", 320, 180, "whole"))
-    movie = make_delivery(placed, Delivery(placed.masters[0]), tmp_path).path
+    movie = make_one(placed, placed.masters[0], tmp_path).path
     found = estimate_placements(doc, movie)
     assert set(found.placements) == {doc.shots[0].id, doc.shots[3].id}
     for shot, true in ((doc.shots[0], rests), (doc.shots[3], moves)):

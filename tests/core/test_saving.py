@@ -15,13 +15,14 @@ from hypothesis import strategies as st
 
 from ezvar.cli import main
 from ezvar.core import edits
+from ezvar.core.encoding import DELIVERY
 from ezvar.core.errors import EzvarError, OutputError, ProjectError
 from ezvar.core.framing import ARRANGEMENTS_KEPT
 from ezvar.core.lock import lock_from_movie
 from ezvar.core.media import probe
 from ezvar.core.model import Backdrop, Document
 from ezvar.core.names import file_names, readable
-from ezvar.core.output import Delivery, make_delivery, output_path, renamed
+from ezvar.core.output import renamed, rows_of, targets
 from ezvar.core.review import merge_projects, write_cuts
 from ezvar.core.store import (
     Cache,
@@ -41,6 +42,7 @@ from ezvar.core.store import (
 )
 from ezvar.core.viewing import Proxy, Span
 
+from ..making import make_one
 from ..media import make_movie
 from ..timelines import handed_timelines
 
@@ -206,8 +208,8 @@ def test_masters_whose_names_meet_are_made_apart_and_told(capsys, planned, tmp_p
     same = replace(planned.masters[1], name="9x16")
     long = replace(planned.masters[0], id="long", name="long " * 60)
     doc = edits.add_master(edits.change_master(planned, same), long)
-    wanted = [Delivery(m) for m in doc.masters]
-    paths = [output_path(doc, d, tmp_path).name for d in wanted]
+    wanted = rows_of(doc, doc.masters, DELIVERY)
+    paths = [path.name for path in targets(doc, wanted, tmp_path).values()]
     assert paths[:2] == ["walk 9x16.mp4", "walk 9x16 (2).mp4"]
     assert len(paths[2]) == 255
     said = renamed(doc, wanted)
@@ -224,21 +226,21 @@ def test_masters_whose_names_meet_are_made_apart_and_told(capsys, planned, tmp_p
 
 
 def test_a_movie_never_takes_the_place_of_anything_else(planned, tmp_path):
-    delivery = Delivery(planned.masters[0])
+    master = planned.masters[0]
     target = tmp_path / "walk 9x16.mp4"
     target.write_text("A letter")
     with pytest.raises(OutputError, match="no movie"):
-        make_delivery(planned, delivery, tmp_path)
+        make_one(planned, master, tmp_path)
     target.unlink()
     make_movie(target, 3)
-    behind = replace(delivery.master, backdrop=Backdrop(kind="media", media=str(target)))
+    behind = replace(master, backdrop=Backdrop(kind="media", media=str(target)))
     doc = edits.change_master(planned, behind)
     with pytest.raises(OutputError, match="never changed"):
-        make_delivery(doc, Delivery(behind), tmp_path)
+        make_one(doc, behind, tmp_path)
     target.unlink()
     os.mkfifo(target)
     with pytest.raises(OutputError):
-        make_delivery(planned, delivery, tmp_path)
+        make_one(planned, master, tmp_path)
 
 
 @pytest.fixture

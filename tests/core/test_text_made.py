@@ -26,12 +26,13 @@ from ezvar.core.model import (
     Spot,
     Title,
 )
-from ezvar.core.output import Delivery, make_delivery
 from ezvar.core.store import save_project
 from ezvar.core.text import caption_cel, fitting_size, laid_out, style_of
 from ezvar.core.text.setting.breaking import pieces
 from ezvar.core.text.setting.layout import lay_out, wanted
 from ezvar.core.text.setting.titles import lay_out_title
+
+from ..making import make_one
 
 PLAIN = CaptionStyle(size=0.09, ground="block", ground_colour="#ffffff", ground_opacity=1.0, colour="#101010")
 
@@ -61,7 +62,7 @@ def brightest(planes, doc, master):
 
 def test_a_finished_movie_shows_what_the_preview_shows_frame_by_frame(written, tmp_path):
     tall = written.masters[0]
-    made = make_delivery(written, Delivery(tall), tmp_path)
+    made = make_one(written, tall, tmp_path)
     assert made.problems == ()
     with MovieReader(made.path) as movie:
         assert movie.facts.frames == 80
@@ -80,7 +81,7 @@ def test_hidden_captions_other_masters_and_ranges_are_made_as_said(written, tmp_
     doc = edits.change_master(edits.differ(written, [Differing("c", tall.id, hidden=True)]), ranged)
     bare = replace(doc, tracks=())
     assert (planes_of(doc, tall, 15).y == planes_of(bare, tall, 15).y).all()
-    made = make_delivery(doc, Delivery(ranged, ranged.ranges[0]), tmp_path)
+    made = make_one(doc, ranged, tmp_path, ranged.ranges[0])
     with MovieReader(made.path) as movie:
         assert movie.facts.frames == 12
         lit = [brightest(movie.frame(n).planes(), doc, ranged) > 200 for n in (1, 2, 11)]

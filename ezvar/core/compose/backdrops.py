@@ -14,6 +14,7 @@ from ezvar.core.model import Backdrop
 from .sampling import chroma_window, coverage, sample
 
 _PART = 8  # blurring at an eighth of the size looks the same and costs a sixty-fourth
+_SOFT = 1.5  # samples that a blur takes at the size it is drawn in, at least
 _SHADOW, _FALLS = 0.025, 0.012  # the shadow's softness, and how far down it falls, in widths of the surface
 
 
@@ -46,46 +47,66 @@ def behind(
     colour shows without one.
     """
     source = {"picture": picture, "media": other and other.coded_as(picture), "colour": None}[backdrop.kind]
+    part = _part(backdrop, width)
+    size = max(2, width // part), max(2, height // part)
+    levels = _levels(backdrop.colour, picture)
     if source is None:
-        made = coloured(backdrop.colour, width, height, picture)
+        if backdrop.shadow <= 0:
+            return coloured(backdrop.colour, width, height, picture)
+        planes = [np.full(size[::-1], level, np.float32) for level in levels]
     else:
-        made = _soft(source, backdrop, width, height, picture)
-    return _shaded(made, window, picture, backdrop.shadow) if backdrop.shadow > 0 else made
+        planes = _soft(source, backdrop, size, picture)
+    if backdrop.shadow > 0:
+        black = _black(picture)
+        planes[0] = black + (planes[0] - black) * _shade(window, picture, backdrop.shadow, size)
+    half = (width // 2, height // 2)
+    y, u, v = (_enlarged(plane, *end) for plane, end in zip(planes, ((width, height), half, half), strict=True))
+    return Planes(y, u, v, picture.tags)
 
 
-def _soft(source: Planes, backdrop: Backdrop, width: int, height: int, like: Planes) -> Planes:
-    w, h = max(2, width // _PART), max(2, height // _PART)
+def _part(backdrop: Backdrop, width: int) -> int:
+    """By how much a backdrop is drawn smaller: what is sharp, not at all."""
+    part = _PART
+    while backdrop.kind != "colour" and part > 1 and backdrop.blur * width / part < _SOFT:
+        part //= 2
+    return part
+
+
+def _soft(source: Planes, backdrop: Backdrop, size: tuple[int, int], like: Planes) -> list[np.ndarray]:
+    """The planes of a backdrop, float32 and all of one ``size``."""
+    w, h = size
     scale = min(source.width / w, source.height / h) / backdrop.zoom
     cover = Window(source.width / 2, source.height / 2, w * scale, h * scale)
     rests = (_black(like), 128, 128)
     levels = _levels(backdrop.colour, like)
-    half = (width // 2, height // 2)
-    parts = (
-        (source.y, cover, (width, height)), (source.u, chroma_window(cover), half),
-        (source.v, chroma_window(cover), half),
-    )  # fmt: skip
+    parts = ((source.y, cover), (source.u, chroma_window(cover)), (source.v, chroma_window(cover)))
     planes = []
-    for k, (plane, window, size) in enumerate(parts):
+    for k, (plane, window) in enumerate(parts):
+        while min(plane.shape) > 2 * max(size) and window.width > 4 * w:  # by halves, which is several times quicker
+            plane = cv2.resize(plane, (plane.shape[1] // 2, plane.shape[0] // 2), interpolation=cv2.INTER_AREA)
+            window = Window(window.cx / 2, window.cy / 2, window.width / 2, window.height / 2)
         small = sample(plane, window, w, h).astype(np.float32)
         if backdrop.blur > 0:
             small = cv2.GaussianBlur(small, (0, 0), max(0.3, backdrop.blur * w))
         dark = rests[k] + (small - rests[k]) * (1 - backdrop.darken)
         if k:  # a tint changes the colour and leaves the light
             dark += backdrop.tint * (levels[k] - dark)
-        dark = levels[k] + (dark - levels[k]) * backdrop.strength
-        planes.append(np.clip(cv2.resize(dark, size, interpolation=cv2.INTER_LINEAR) + 0.5, 0, 255).astype(np.uint8))
-    return Planes(planes[0], planes[1], planes[2], like.tags)
+        planes.append(levels[k] + (dark - levels[k]) * backdrop.strength)
+    return planes
+
+
+def _enlarged(plane: np.ndarray, width: int, height: int) -> np.ndarray:
+    """A float32 plane at a size, as samples."""
+    return np.asarray(cv2.convertScaleAbs(cv2.resize(plane, (width, height), interpolation=cv2.INTER_LINEAR)))
 
 
 def _black(like: Planes) -> int:
     return round(coding_levels(like.tags.range == 2)[0])
 
 
-def _shaded(made: Planes, window: Window, picture: Planes, shadow: float) -> Planes:
-    """A backdrop with the soft shadow of the picture that stands before it."""
-    w, h = max(2, made.width // _PART), max(2, made.height // _PART)
+def _shade(window: Window, picture: Planes, shadow: float, size: tuple[int, int]) -> np.ndarray:
+    """How much light the soft shadow of a picture that stands before a backdrop leaves it, float32, 0..1."""
+    w, h = size
     soft = cv2.GaussianBlur(coverage(window, picture.width, picture.height, w, h), (0, 0), max(0.5, _SHADOW * w))
-    soft = cv2.warpAffine(soft, np.array([[1.0, 0, 0], [0, 1.0, _FALLS * w]]), (w, h))
-    dark = 1 - shadow * cv2.resize(soft, (made.width, made.height), interpolation=cv2.INTER_LINEAR)
-    black = _black(made)
-    return replace(made, y=np.clip(black + (made.y - np.float32(black)) * dark + 0.5, 0, 255).astype(np.uint8))
+    fallen = cv2.warpAffine(soft, np.array([[1.0, 0, 0], [0, 1.0, _FALLS * w]]), (w, h))
+    return np.asarray(1 - shadow * fallen, np.float32)

@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import threading
 from math import ceil, floor
+from typing import Any, cast
 
+import av
 import cv2
 import numpy as np
+from av.video.reformatter import Interpolation, VideoReformatter
+from cachetools import LRUCache
 
 from ezvar.core.framing import Window
 
 _SHRINK = 1.15  # above this many source samples for one, the plane is averaged down
 _PHASE = 0.06  # samples of the result by which a moving window may be off unseen
+_ENDS, _SCALERS = 24, 32
 _MARGIN = 3  # samples around a window that the kernel reads
 
 
@@ -28,18 +34,53 @@ def sample(
 ) -> np.ndarray:
     """The window of a plane at a size, uint8 (height, width).
 
-    Enlarges with a bicubic kernel; shrinks by area averaging. Where the
+    Enlarges with a bicubic kernel; shrinks with one that is as much wider. Where the
     window reaches past the plane, the plane's edge samples go on, or ``onto``
-    (height, width) shows. A ``resting`` window may be off by up to half a
-    sample of the result, which keeps it crisp and is cheaper.
+    (height, width) shows, which is drawn on. A ``resting`` window may be off by
+    up to half a sample of the result, which keeps it crisp and is cheaper.
     """
+    if onto is not None and window.angle == 0:
+        return _drawn_on(onto, plane, window, resting)
     drawn = _upright(plane, window, width, height, 0.5 if resting else _PHASE) if window.angle == 0 else None
     if drawn is None:
         drawn = _turned(plane, window, width, height)
     if onto is None:
         return drawn
-    cover = coverage(window, plane.shape[1], plane.shape[0], width, height)
+    return _blended(onto, drawn, coverage(window, plane.shape[1], plane.shape[0], width, height))
+
+
+def _blended(onto: np.ndarray, drawn: np.ndarray, cover: np.ndarray) -> np.ndarray:
     return np.asarray(onto + (drawn.astype(np.float32) - onto) * cover + 0.5).astype(np.uint8)
+
+
+def _drawn_on(onto: np.ndarray, plane: np.ndarray, window: Window, resting: bool) -> np.ndarray:
+    """A plane on a surface that an upright window shows wider than it: only where it is, and blended at its edges."""
+    (high, wide), (height, width) = plane.shape, onto.shape
+    fx, fy = width / window.width, height / window.height
+    across, down = _covered(-window.left * fx, wide * fx, width), _covered(-window.top * fy, high * fy, height)
+    if not len(across[1]) or not len(down[1]):
+        return onto
+    (left, columns), (top, rows) = across, down
+    inner = Window(
+        window.left + (left + len(columns) / 2) / fx, window.top + (top + len(rows) / 2) / fy,
+        len(columns) / fx, len(rows) / fy,
+    )  # fmt: skip
+    drawn = sample(plane, inner, len(columns), len(rows), None, resting)
+    place = onto[top : top + len(rows), left : left + len(columns)]
+    beside = place.copy() if min(columns[0], columns[-1], rows[0], rows[-1]) < 1 else None
+    place[:] = drawn
+    if beside is not None:
+        for strip in (np.s_[:1], np.s_[-1:]):
+            place[strip] = _blended(beside[strip], drawn[strip], rows[strip, None] * columns[None, :])
+            place[:, strip] = _blended(beside[:, strip], drawn[:, strip], rows[:, None] * columns[None, strip])
+    return onto
+
+
+def _covered(start: float, length: float, whole: int) -> tuple[int, np.ndarray]:
+    """The first sample that a stretch covers something of, and how much of that and those after it: float32, 0..1."""
+    first, last = max(0, floor(start + _PHASE)), min(whole, ceil(start + length - _PHASE))
+    at = np.arange(first, max(first, last), dtype=np.float32)
+    return first, np.clip(np.minimum(at + 1 - start, start + length - at), 0, 1)
 
 
 def _upright(plane: np.ndarray, window: Window, width: int, height: int, tolerance: float) -> np.ndarray | None:
@@ -55,8 +96,9 @@ def _upright(plane: np.ndarray, window: Window, width: int, height: int, toleran
     if max(across[2], down[2]) > tolerance + 1e-9:
         return None
     (left, skip_x, _), (top, skip_y, _) = across, down
-    right = left + ceil((skip_x + width) / fx) + _MARGIN
-    foot = top + ceil((skip_y + height) / fy) + _MARGIN
+    shrinks = min(fx, fy) < 1 / _SHRINK
+    right, wide = _end(left, skip_x + width, fx, shrinks)
+    foot, high = _end(top, skip_y + height, fy, shrinks)
     rows, columns = plane.shape
     part = plane[max(0, top) : min(rows, foot), max(0, left) : min(columns, right)]
     if not part.size or max(right - left, foot - top) > 32_000:
@@ -64,9 +106,44 @@ def _upright(plane: np.ndarray, window: Window, width: int, height: int, toleran
     beyond = (max(0, -top), max(0, foot - rows), max(0, -left), max(0, right - columns))
     if any(beyond):
         part = cv2.copyMakeBorder(part, *beyond, cv2.BORDER_REPLICATE)
-    kernel = cv2.INTER_AREA if min(fx, fy) < 1 / _SHRINK else cv2.INTER_CUBIC
-    scaled = cv2.resize(part, None, fx=fx, fy=fy, interpolation=kernel)
+    if shrinks:
+        scaled = shrunk(part, wide, high)
+    else:
+        scaled = cv2.resize(part, None, fx=fx, fy=fy, interpolation=cv2.INTER_CUBIC)
     return np.asarray(scaled[skip_y : skip_y + height, skip_x : skip_x + width])
+
+
+def _end(start: int, wanted: int, scale: float, shrinks: bool) -> tuple[int, int]:
+    """Where a part of a plane ends of which so many samples of the result are wanted, and how many it comes to.
+
+    A part that shrinks ends where it comes to nearly a whole number of them,
+    since it is scaled as a whole.
+    """
+    least = ceil(wanted / scale) + ceil(_MARGIN / min(1.0, scale))
+    choices = range(least, least + (_ENDS if shrinks else 1))
+    length = min(choices, key=lambda n: abs(n * scale - round(n * scale)) / n)
+    return start + length, round(length * scale)
+
+
+class _Scalers(threading.local):
+    """Scalers by what they scale, of a thread: each keeps what it has worked out for its sizes."""
+
+    def __init__(self) -> None:
+        self.known: LRUCache[tuple[tuple[int, ...], int, int], VideoReformatter] = LRUCache(_SCALERS)
+
+
+_scalers = _Scalers()
+
+
+def shrunk(plane: np.ndarray, width: int, height: int) -> np.ndarray:
+    """A whole plane at a smaller size, by a bicubic kernel as wide as the result's samples: uint8 (height, width)."""
+    key = plane.shape, width, height
+    scaler = _scalers.known.get(key)
+    if scaler is None:
+        scaler = _scalers.known[key] = VideoReformatter()
+    frame = av.VideoFrame.from_numpy_buffer(np.ascontiguousarray(plane), "gray")
+    made = scaler.reformat(frame, width, height, "gray", interpolation=Interpolation.BICUBIC, threads=1).planes[0]
+    return np.frombuffer(cast(Any, made), np.uint8).reshape(made.height, made.line_size)[:, :width]
 
 
 def _start(edge: float, scale: float) -> tuple[int, int, float]:

@@ -1,5 +1,29 @@
 """One movie written: its pictures, its sound, and what it says of itself."""
 
-from .movie import DELIVERY, REVIEW, THREADS, MovieWriter, Settings
+from .codecs import CODERS, SOUND_CODERS, SUFFIXES, Coder, wrong_with
+from .movie import MovieWriter
+from .presets import DELIVERY, PRESETS, REVIEW
+from .segments import Segment, SegmentWriter, SoundFile, join, segment_suffix, sound_suffix, write_sound
+from .streams import THREADS, Pass, PictureForm
 
-__all__ = ["DELIVERY", "REVIEW", "THREADS", "MovieWriter", "Settings"]
+__all__ = [
+    "CODERS",
+    "DELIVERY",
+    "PRESETS",
+    "REVIEW",
+    "SOUND_CODERS",
+    "SUFFIXES",
+    "THREADS",
+    "Coder",
+    "MovieWriter",
+    "Pass",
+    "PictureForm",
+    "Segment",
+    "SegmentWriter",
+    "SoundFile",
+    "join",
+    "segment_suffix",
+    "sound_suffix",
+    "write_sound",
+    "wrong_with",
+]

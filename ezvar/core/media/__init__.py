@@ -1,7 +1,7 @@
 """Movies: facts, frame-exact pictures and their sound."""
 
 from .cel import Cel, black_of, cel_of, laid_over, read_cel
-from .colour import ColourTags
+from .colour import ColourTags, scaler_matrix, scaler_range
 from .container import fingerprint
 from .facts import MOVIE_SUFFIXES, AudioFacts, Begun, MovieFacts, media_label, probe, unseen
 from .picture import Picture, fit_within
@@ -45,6 +45,8 @@ __all__ = [
     "probe_sound",
     "read_cel",
     "read_still",
+    "scaler_matrix",
+    "scaler_range",
     "sound_blocks",
     "unseen",
 ]

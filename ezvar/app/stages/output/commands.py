@@ -21,7 +21,7 @@ class OutputTools:
 
 
 def _something_to_make(tools: OutputTools) -> bool:
-    return bool(tools.making.deliveries()) and tools.bench.session.media.reader is not None
+    return bool(tools.making.rows()) and tools.bench.session.media.reader is not None
 
 
 OUTPUT: Menu[OutputTools] = Menu("Output", when=_something_to_make)

@@ -10,12 +10,14 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.app.session.jobs import Job
 from ezvar.app.session.session import Session
-from ezvar.core.model import Master
-from ezvar.core.output import Delivery, Made, deliveries, movie_task
+from ezvar.core.encoding import DELIVERY
+from ezvar.core.errors import EzvarError
+from ezvar.core.model import Master, Row
+from ezvar.core.output import Made, Order, row_tasks, rows_of, targets, told_as
 
 
 class Making(QObject):
-    """Makes deliveries, known by their keys. What is made no more, since its master is gone, is stopped."""
+    """Makes rows, known by their ids. What is made no more, since its master is gone, is stopped."""
 
     changed = pyqtSignal()
 
@@ -36,10 +38,10 @@ class Making(QObject):
         self.failed.clear()
         self.folder = None
 
-    def deliveries(self) -> tuple[Delivery, ...]:
+    def rows(self) -> list[Row]:
         """All that there is to make."""
         doc = self._session.project.doc
-        return tuple(d for m in doc.masters for d in deliveries(m)) if doc else ()
+        return rows_of(doc, doc.masters, DELIVERY) if doc else []
 
     def target(self) -> Path:
         """The folder that masters go to: the one chosen, or one beside the project or the lock."""
@@ -51,16 +53,17 @@ class Making(QObject):
         return base / "Ezvar masters"
 
     def job_of(self, key: str) -> Job | None:
-        """The work under way on a delivery."""
+        """The work under way on a row."""
         return self._under_way[1] if self._under_way is not None and self._under_way[0] == key else None
 
     def is_waiting(self, key: str) -> bool:
-        """Whether a delivery waits for its turn."""
+        """Whether a row waits for its turn."""
         return key in self._queue
 
     def make(self, masters: Iterable[Master]) -> None:
         """Make masters or their ranges one after the other; those under way or waiting are left alone."""
-        for key in (delivery.key for master in masters for delivery in deliveries(master)):
+        rows = self.rows()
+        for key in (row.id for master in masters for row in rows if row.master == master.id):
             if key not in self._queue and self.job_of(key) is None:
                 self.made.pop(key, None)
                 self.failed.pop(key, None)
@@ -69,7 +72,7 @@ class Making(QObject):
         self.changed.emit()
 
     def stop(self, key: str) -> None:
-        """Stop making a delivery, or have it wait no more."""
+        """Stop making a row, or have it wait no more."""
         if (job := self.job_of(key)) is not None:
             job.cancel()
         elif key in self._queue:
@@ -77,7 +80,7 @@ class Making(QObject):
             self.changed.emit()
 
     def _stop_the_unwanted(self) -> None:
-        if self._under_way is not None and self._under_way[0] not in {d.key for d in self.deliveries()}:
+        if self._under_way is not None and self._under_way[0] not in {row.id for row in self.rows()}:
             self._under_way[1].cancel()
 
     def _next(self) -> None:
@@ -85,25 +88,34 @@ class Making(QObject):
             return
         key = self._queue.pop(0)
         doc = self._session.project.document
-        delivery = next((d for d in self.deliveries() if d.key == key), None)
-        if delivery is None:
+        rows = self.rows()
+        row = next((each for each in rows if each.id == key), None)
+        if row is None:
             self._next()
             return
-        folder = self.target()
+        try:
+            order = Order(doc, row, targets(doc, rows, self.target(), [row])[key])
+        except EzvarError as error:
+            self.failed[key] = str(error)
+            self._next()
+            return
 
         def done(made: Made) -> None:
-            self.made[key] = made
+            if made.error is not None:
+                failed(str(made.error))
+            else:
+                self.made[key] = made
 
         def failed(message: str) -> None:
             self.failed[key] = message
 
         job = self._session.jobs.run(
-            f"Making {delivery.name}",
-            lambda: movie_task(doc, delivery, folder),
+            f"Making {told_as(doc, row)}",
+            lambda: row_tasks(doc, [order])[0],
             self._session.around,
             done,
             failed,
-            lambda: failed("Stopped, nothing was left behind."),
+            lambda: failed("Stopped. It goes on from there when it is made again."),
             self._ended,
             stands=True,
         )

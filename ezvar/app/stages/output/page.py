@@ -9,8 +9,9 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QProgressBar, QPushButton,
 
 from ezvar.app.commands import Workbench
 from ezvar.app.kit.controls import keyed, label, paper, rule
+from ezvar.core.model import Row
 from ezvar.core.names import readable
-from ezvar.core.output import Delivery, output_name
+from ezvar.core.output import row_names, told_as
 
 from ..stage import Page
 from . import commands
@@ -30,7 +31,7 @@ def _short(path: Path) -> str:
 
 @dataclass
 class _Row:
-    """A delivery's place on the sheet."""
+    """The place of a movie that is made on the sheet."""
 
     widget: QWidget
     head: str
@@ -79,30 +80,29 @@ class OutputPage(Page[OutputTools]):
 
     def refresh(self) -> None:
         doc = self.session.project.doc
-        wanted = self.making.deliveries()
+        wanted = self.making.rows()
         self._empty.setVisible(not wanted)
         self._where.setText(_short(self.making.target()) if doc else "")
-        heads = [(d.key, self._head(d)) for d in wanted]
+        heads = [(row.id, self._head(row)) for row in wanted]
         if [(key, row.head) for key, row in self._rows.items()] != heads:
             self._lay_out(wanted)
-        for delivery in wanted:
-            self._say(delivery)
+        for row, name in zip(wanted, row_names(doc, wanted) if doc else (), strict=True):
+            self._say(row, name.name)
 
-    def _head(self, delivery: Delivery) -> str:
-        master, named = delivery.master, delivery.named
-        head = f"{delivery.name}     {master.width} × {master.height}"
-        return (
-            f"{head}     {self.session.readings.timecode(named.start)} to {self.session.readings.timecode(named.end)}"
-            if named
-            else head
-        )
+    def _head(self, row: Row) -> str:
+        doc, readings = self.session.project.document, self.session.readings
+        master = doc.master(row.master)
+        head = f"{told_as(doc, row)}     {master.width} × {master.height}"
+        if not row.label:
+            return head
+        return f"{head}     {readings.timecode(row.start)} to {readings.timecode(row.end)}"
 
-    def _lay_out(self, wanted: tuple[Delivery, ...]) -> None:
+    def _lay_out(self, wanted: list[Row]) -> None:
         for gone in self._rows.values():
             gone.widget.deleteLater()
         self._rows = {}
-        for delivery in wanted:
-            key, name, head = delivery.key, delivery.name, self._head(delivery)
+        for each in wanted:
+            key, name, head = each.id, told_as(self.session.project.document, each), self._head(each)
             sheet = QWidget()
             column = QVBoxLayout(sheet)
             column.setContentsMargins(0, 6, 0, 0)
@@ -127,13 +127,13 @@ class OutputPage(Page[OutputTools]):
             self._column.insertWidget(self._column.count() - 1, sheet)
             self._rows[key] = _Row(sheet, head, said, bar, stop)
 
-    def _say(self, delivery: Delivery) -> None:
-        key, doc = delivery.key, self.session.project.document
+    def _say(self, of: Row, name: str) -> None:
+        key = of.id
         row, making = self._rows[key], self.making
         job = making.job_of(key)
         row.bar.setVisible(job is not None)
         row.stop.setVisible(job is not None or making.is_waiting(key))
-        words = f"{output_name(doc, delivery)}: not made yet."
+        words = f"{name}: not made yet."
         kind = "soft"
         if job is not None:
             row.bar.setValue(round(job.fraction * 1000))

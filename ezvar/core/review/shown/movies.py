@@ -14,7 +14,7 @@ import numpy as np
 
 from ezvar.core import compose
 from ezvar.core.compose import Given, LockPictures, master_sound
-from ezvar.core.encoding import REVIEW, MovieWriter
+from ezvar.core.encoding import MovieWriter
 from ezvar.core.lock import LockReader, lock_sound
 from ezvar.core.media import SOUND_RATE, ColourTags, Planes
 from ezvar.core.model import Document, Master, Shot
@@ -174,9 +174,7 @@ class _Movie:
         rgb = self._view.together(of.burnt) if of.together else self._view.alone(of.master, of.burnt)
         if self._writer is None:
             label = timecode(self._view.doc.lock.start + self._view.frame, rate, self._view.doc.lock.drop)
-            self._writer = MovieWriter(
-                of.path, rgb.shape[1], rgb.shape[0], rate, _TAGS, self._sound, label, settings=REVIEW
-            )
+            self._writer = MovieWriter(of.path, rgb.shape[1], rgb.shape[0], rate, _TAGS, self._sound, label)
             self._size = rgb.shape
         if rgb.shape != self._size:  # a shot of another shape, of a timeline
             rgb = _within(rgb, self._size[0], self._size[1])

@@ -1,0 +1,1 @@
+"""What is to be made of the masters: presets and rows."""

@@ -1,0 +1,284 @@
+"""Making rows: all that share pictures in one pass over them, each in segments, which are joined and checked."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import shutil
+from collections.abc import Iterator, Sequence
+from contextlib import ExitStack, contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+import av
+
+from ezvar.core import compose
+from ezvar.core.compose import ALL, LockPictures, Shown
+from ezvar.core.encoding import (
+    PictureForm,
+    Segment,
+    SegmentWriter,
+    join,
+    segment_suffix,
+    wrong_with,
+)
+from ezvar.core.errors import EzvarError, OutputError
+from ezvar.core.lock import LockReader
+from ezvar.core.media import Planes
+from ezvar.core.model import Document, MadePart
+from ezvar.core.progress import Cancelled, CancelToken, Progress, portion, silent
+from ezvar.core.threads import ahead
+from ezvar.core.timing import FrameRange, can_drop, timecode
+
+from .check import Expected, check_made
+from .naming import may_write
+from .orders import Made, OnPart, Order, nobody
+from .refused import in_its_place, told
+from .segments import file_stamp, parted, segment_name
+from .sounds import Sounds
+
+_AHEAD = 2  # lock frames that are drawn before they are coded
+_PASS, _JOIN = 0.9, 0.98  # of all the work, up to the end of the pass and of joining
+
+
+def make_rows(
+    orders: Sequence[Order], progress: Progress = silent, cancel: CancelToken | None = None, on_part: OnPart = nobody,
+) -> list[Made]:  # fmt: skip
+    """Make rows of one document, each to its own file, in a single pass over the pictures that they share.
+
+    A row is made in segments under names by content, in a hidden folder
+    beside its target, from which an unfinished one goes on; segments that a
+    finished movie of it has are taken from there. They are joined without
+    coding again, moved to the final name, and checked. What goes wrong with
+    one row is told in its `Made` and costs no other; `Cancelled` is raised
+    when all are told to stop. Raises `MediaError` for a flat lock that cannot
+    be read.
+    """
+    if not orders:
+        return []
+    doc = orders[0].doc
+    missing: list[str] = []
+
+    def note_missing(media: str, error: EzvarError) -> None:
+        if doc.lock.flat:
+            raise error
+        missing.append(f"Black where it should show: {error}")
+
+    with ExitStack() as stack:
+        reader = stack.enter_context(LockReader(doc, note_missing))
+        pictures = stack.enter_context(LockPictures(reader))
+        jobs = [_Job(order, pictures, on_part) for order in orders]
+        for job in jobs:
+            stack.callback(job.tidy)
+        sounds = Sounds([(job.order, job.folder) for job in jobs if job.on])
+        stack.callback(sounds.close)
+        _pass(doc, jobs, pictures, portion(progress, 0, _PASS), cancel)
+        stated = not doc.lock.flat or ((facts := reader.facts) is not None and facts.timecode_stated)
+        missing += pictures.problems
+        found = []
+        for k, job in enumerate(jobs):
+            share = portion(progress, *(_PASS + (1 - _PASS) * n / len(jobs) for n in (k, k + 1)))
+            found.append(_finished(job, sounds, stated, tuple(missing), share, cancel))
+        for job, made in zip(jobs, found, strict=True):
+            job.finished = bool(made.parts)
+        return found
+
+
+def _parts_folder(target: Path) -> Path:
+    """Where parts of a movie are kept until it is whole: hidden, beside it, by a name that no disk finds too long."""
+    return target.parent / f".ezvar-{hashlib.sha256(os.fsencode(target.name)).hexdigest()[:16]}.parts"
+
+
+@dataclass
+class _Part:
+    """A segment of a row: what it shows, and where it is; a ``segment`` that is ``None`` is still to be made."""
+
+    span: FrameRange
+    name: str
+    segment: Segment | None = None
+
+
+class _Job:
+    """A row under way."""
+
+    def __init__(self, order: Order, pictures: LockPictures, on_part: OnPart) -> None:
+        doc, row, master = order.doc, order.row, order.master
+        self.order, self.master, self._on_part = order, master, on_part
+        self.shown = ALL if row.preset.captions == "burnt in" else Shown(captions=False)
+        self.form = PictureForm(row.preset.picture, master.width, master.height, doc.lock.rate, pictures.coding.stated)
+        self.folder = _parts_folder(order.target)
+        self.parts: list[_Part] = []
+        self.error: EzvarError | None = None
+        self.stopped = self.finished = False
+        self._writer: SegmentWriter | None = None
+        self._part: _Part | None = None
+        with self._guarded():
+            may_write(doc, order.target)
+            if wrong := wrong_with(row.preset):
+                raise OutputError(
+                    f"the preset {row.preset.name} cannot be used: {' '.join(wrong)}",
+                    remedy="Change it, or choose another",
+                )
+            self.parts = [_Part(s, segment_name(doc, master, s, self.form, self.shown)) for s in parted(doc, row.range)]
+            self._take_over()
+
+    @property
+    def on(self) -> bool:
+        """Whether it goes on: nothing went wrong, and nobody stopped it."""
+        if self.order.cancel.cancelled and self.error is None and not self.stopped:
+            self.abandon()
+            self.stopped = True
+        return self.error is None and not self.stopped
+
+    def _take_over(self) -> None:
+        """Find the segments that are there already: of an unfinished making, or in the finished movie."""
+        self.folder.mkdir(parents=True, exist_ok=True)
+        for left in self.folder.glob("unfinished-*"):  # by a program that was killed
+            left.unlink()
+        before, whole = self.order.before, {}
+        if before is not None and before.file and before.stamp == file_stamp(before.file):
+            first = min((p.start for p in before.parts), default=0)
+            whole = {p.name: Segment(Path(before.file), p.end - p.start, p.start - first) for p in before.parts}
+        for part in self.parts:
+            path = self._path(part)
+            if path.exists():
+                part.segment = Segment(path, len(part.span))
+            else:
+                part.segment = whole.get(part.name)
+            if part.segment is not None:
+                self._tell(part, "made")
+
+    def _path(self, part: _Part) -> Path:
+        return self.folder / f"{part.name}{segment_suffix(self.form.coding.codec)}"
+
+    def _tell(self, part: _Part, doing: str) -> None:
+        self._on_part(self.order.row.id, part.span.start, part.span.end, doing)  # type: ignore[arg-type]
+
+    def wants(self) -> list[FrameRange]:
+        """The lock frames that are still to be made."""
+        return [part.span for part in self.parts if part.segment is None] if self.on else []
+
+    def add(self, frame: int, planes: Planes) -> None:
+        """The next picture of a segment that is to be made."""
+        with self._guarded():
+            if self._writer is None:
+                self._part = next(p for p in self.parts if p.span.start == frame)
+                self._tell(self._part, "under way")
+                self._writer = SegmentWriter(self._temporary(self._part), self.form)
+            self._writer.picture(planes)
+            assert self._part is not None
+            if frame + 1 == self._part.span.end:
+                self._end(self._part)
+
+    def _temporary(self, part: _Part) -> Path:
+        path = self._path(part)
+        return path.with_name(f"unfinished-{path.name}")
+
+    def _end(self, part: _Part) -> None:
+        assert self._writer is not None
+        self._writer.close()
+        self._writer = None
+        self._temporary(part).rename(self._path(part))
+        part.segment = Segment(self._path(part), len(part.span))
+        self._tell(part, "made")
+
+    def abandon(self) -> None:
+        """Leave off in the middle of a segment."""
+        if self._writer is not None and self._part is not None:
+            self._writer.abandon()
+            self._writer = None
+            self._temporary(self._part).unlink(missing_ok=True)
+
+    def tidy(self) -> None:
+        """Remove the folder of parts, of a row that is finished, or where nothing whole is in it."""
+        if self.finished or not any(self.folder.glob("*")):
+            shutil.rmtree(self.folder, ignore_errors=True)  # what a disk will not remove is in nobody's way
+
+    @contextmanager
+    def _guarded(self) -> Iterator[None]:
+        """What goes wrong with this row is its own."""
+        try:
+            yield
+        except EzvarError as error:
+            self.error = error
+        except (OSError, av.error.FFmpegError) as error:
+            self.error = told(error, self.order.target)
+        if self.error is not None:
+            self.abandon()
+
+
+def _pass(
+    doc: Document, jobs: Sequence[_Job], pictures: LockPictures, progress: Progress, cancel: CancelToken | None
+) -> None:
+    """Draw every picture that is wanted, once for all rows that show it, and give it to each."""
+    wants = [(job, job.wants()) for job in jobs]
+    frames = sorted({frame for _, spans in wants for span in spans for frame in range(span.start, span.end)})
+    drawn = ahead(_drawn(doc, wants, frames, pictures), _AHEAD)
+    try:
+        for n, (frame, made) in enumerate(drawn):
+            if cancel is not None:
+                cancel.check()
+            for job, planes in made:
+                if job.on:
+                    job.add(frame, planes)
+            progress((n + 1) / len(frames), "Making")
+            if not any(job.on for job in jobs):
+                return
+    finally:
+        drawn.close()
+        for job in jobs:
+            job.abandon()
+
+
+def _drawn(
+    doc: Document, wants: Sequence[tuple[_Job, list[FrameRange]]], frames: Sequence[int], pictures: LockPictures
+) -> Iterator[tuple[int, list[tuple[_Job, Planes]]]]:
+    """Every wanted picture with the rows that want it; those that show the same get the same."""
+    for frame in frames:
+        done: dict[tuple[str, Shown], Planes] = {}
+        made = []
+        for job, spans in wants:
+            while spans and spans[0].end <= frame:
+                spans.pop(0)
+            if spans and spans[0].start <= frame:
+                key = job.master.id, job.shown
+                if key not in done:
+                    done[key] = compose.frame(doc, job.master, frame, pictures, shown=job.shown)
+                made.append((job, done[key]))
+        yield frame, made
+
+
+def _finished(
+    job: _Job, sounds: Sounds, stated: bool, missing: tuple[str, ...], progress: Progress, cancel: CancelToken | None
+) -> Made:
+    """A row whose segments are all there, joined and checked; else what became of it."""
+    order, doc, span = job.order, job.order.doc, job.order.row.range
+    if not job.on:
+        return Made(order.target, 0, error=job.error, stopped=job.stopped)
+    label = timecode(doc.lock.start + span.start, doc.lock.rate, doc.lock.drop and can_drop(doc.lock.rate))
+    sound = sounds.of(order)
+    if sound is not None and sound.error is not None:
+        return Made(order.target, 0, error=sound.error)
+    heard = [sound.file] if sound is not None and sound.file is not None else []
+
+    def on_frame(count: int) -> None:
+        progress(_JOIN * count / len(span), "Joining")
+        for token in (cancel, order.cancel):
+            if token is not None:
+                token.check()
+
+    try:
+        with in_its_place(order.target) as temp:
+            segments = [part.segment for part in job.parts if part.segment]
+            join(segments, temp, job.form, heard, label if stated else None, on_frame)
+    except Cancelled:
+        if cancel is not None and cancel.cancelled:
+            raise
+        return Made(order.target, 0, stopped=True)
+    except EzvarError as error:
+        return Made(order.target, 0, error=error)
+    expected = Expected(job.master.width, job.master.height, doc.lock.rate, len(span), bool(heard))
+    progress(_JOIN, "Checking what was made")
+    parts = tuple(MadePart(p.span.start, p.span.end, p.name) for p in job.parts)
+    said = (*missing, *(sound.said if sound is not None else ()), *check_made(order.target, expected))
+    return Made(order.target, len(span), said, parts, sound.name if sound is not None else "")
