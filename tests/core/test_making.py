@@ -14,9 +14,9 @@ from ezvar.core import edits
 from ezvar.core.compose.sampling import coverage, sample
 from ezvar.core.encoding import CODERS, DELIVERY, PRESETS, wrong_with
 from ezvar.core.encoding.codecs import grade_of
-from ezvar.core.errors import InputError
+from ezvar.core.errors import InputError, OutputError
 from ezvar.core.framing import Window
-from ezvar.core.media import MovieReader, probe, sound_blocks
+from ezvar.core.media import MovieReader, probe, read_still, sound_blocks
 from ezvar.core.model import (
     Caption,
     CaptionTrack,
@@ -46,6 +46,7 @@ from ..making import make_one
 from ..media import make_movie, number_in, scenes
 
 MOVIES = [p for p in PRESETS if p.picture.container != "images"]
+IMAGES = [p for p in PRESETS if p.picture.container == "images"]
 
 
 @pytest.fixture
@@ -186,6 +187,32 @@ def test_a_change_in_one_shot_makes_only_its_segment_again(cut_up, tmp_path, sho
     assert all(np.array_equal(a, b) for a, b in zip(pictures(whole.path), new, strict=True))
     caption = edits.add_track(changed, CaptionTrack("t", "t", (Caption("c", 4900, 5300, (Span("Hello"),)),)))
     assert make(caption, again)[1] == [(120, 150)]
+
+
+@pytest.mark.parametrize("preset", IMAGES, ids=[p.name for p in IMAGES])
+def test_images_are_numbered_in_a_folder_and_only_what_changed_is_coded_again(cut_up, tmp_path, short_segments, preset):
+    master = cut_up.masters[0]
+    row = row_of(cut_up, master, preset, FrameRange(15, 115))
+    target = targets(cut_up, [row], tmp_path / "out")[row.id]
+    (made,) = make_rows([Order(cut_up, row, target)])
+    names = sorted(p.name for p in target.iterdir())
+    assert (made.error, made.problems, len(names)) == (None, (), 100)
+    assert names[0].startswith("cuts m.000001.")
+    with MovieReader(cut_up.lock.media[0].path) as lock:
+        for n in (0, 37, 99):
+            got = read_still(target / names[n]).picture.planes()
+            wanted = lock.frame(n + 15).planes()
+            assert np.abs(got.rgb().astype(int) - wanted.rgb()).mean() < 4
+    shot = cut_up.shots[2]
+    doc = edits.set_framings(cut_up, [replace(cut_up.framing(shot.id, "m"), panes=(Pane((Keyframe(0, zoom=2.0),)),))])
+    before, told = Making(row.id, "made", "", str(made.path), file_stamp(made.path), made.parts), []
+    (again,) = make_rows([Order(doc, row, target, before)], on_part=lambda _, *said: told.append(said))
+    assert [said[:2] for said in told if said[2] == "under way"] == [(60, 90)]
+    assert (again.problems, sorted(p.name for p in target.iterdir())) == ((), names)
+    assert [p.name for p in (tmp_path / "out").iterdir()] == ["cuts m"]
+    (target / "letter.txt").write_text("mine")
+    with pytest.raises(OutputError, match="so it stays"):
+        targets(doc, [row], tmp_path / "out")
 
 
 def test_a_stopped_row_goes_on_after_its_last_whole_segment(cut_up, tmp_path, short_segments):

@@ -1,6 +1,7 @@
 """One movie written: its pictures, its sound, and what it says of itself."""
 
 from .codecs import CODERS, SOUND_CODERS, SUFFIXES, Coder, wrong_with
+from .images import ImageWriter, join_images, stem_of
 from .movie import MovieWriter
 from .presets import DELIVERY, PRESETS, REVIEW
 from .segments import Segment, SegmentWriter, SoundFile, join, segment_suffix, sound_suffix, write_sound
@@ -15,6 +16,7 @@ __all__ = [
     "SUFFIXES",
     "THREADS",
     "Coder",
+    "ImageWriter",
     "MovieWriter",
     "Pass",
     "PictureForm",
@@ -22,8 +24,10 @@ __all__ = [
     "SegmentWriter",
     "SoundFile",
     "join",
+    "join_images",
     "segment_suffix",
     "sound_suffix",
+    "stem_of",
     "write_sound",
     "wrong_with",
 ]

@@ -55,7 +55,7 @@ class PictureStream:
 
     def __init__(self, out: OutputContainer, form: PictureForm, one_of_two: Pass | None = None) -> None:
         coding, grade = form.coding, grade_of(form.coding)
-        options = encoder_options(coding, form.bits, form.group) | _extra(form, one_of_two)
+        options = encoder_options(coding, form.bits, form.group) | extra_options(form, one_of_two)
         self.form, self._out = form, out
         encoder = CODERS[coding.codec].encoder
         self.stream = cast(VideoStream, out.add_stream(encoder, rate=form.rate.fraction, options=options))
@@ -74,9 +74,7 @@ class PictureStream:
 
     def put(self, planes: Planes) -> None:
         """Code the next picture."""
-        if planes.tags != self._tags:
-            planes = planes.recoded(self._tags.matrix_for(planes.height), self._tags.range == 2)
-        frame = frame_as(planes, str(self.stream.pix_fmt), self._scaler)
+        frame = frame_as(as_coded(planes, self._tags), str(self.stream.pix_fmt), self._scaler)
         frame.pts, frame.time_base = self.count, 1 / self.form.rate.fraction
         self.count += 1
         self._out.mux(self.stream.encode(frame))
@@ -84,6 +82,13 @@ class PictureStream:
     def flush(self) -> None:
         """Code what the encoder still holds."""
         self._out.mux(self.stream.encode(None))
+
+
+def as_coded(planes: Planes, tags: ColourTags) -> Planes:
+    """Planes by the matrix and in the range of a stream."""
+    if planes.tags == tags:
+        return planes
+    return planes.recoded(tags.matrix_for(planes.height), tags.range == 2)
 
 
 def tags_in(form: PictureForm) -> ColourTags:
@@ -113,7 +118,7 @@ def frame_as(planes: Planes, samples: str, scaler: VideoReformatter) -> av.Video
     return made
 
 
-def _extra(form: PictureForm, one_of_two: Pass | None) -> dict[str, str]:
+def extra_options(form: PictureForm, one_of_two: Pass | None) -> dict[str, str]:
     """What goes to an encoder besides: passes, and what its own options take."""
     match form.coding.codec:
         case "h264" if one_of_two is not None:
@@ -126,7 +131,7 @@ def _extra(form: PictureForm, one_of_two: Pass | None) -> dict[str, str]:
         case "jpeg":
             # The encoder's scale goes from 2, best, to 31.
             scale = round(2 + (100 - form.coding.quality) * 29 / 99)
-            return {"qmin": str(scale), "qmax": str(scale), "q": str(scale)}
+            return {"qmin": str(scale), "qmax": str(scale)}
     return {}
 
 

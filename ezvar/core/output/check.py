@@ -5,11 +5,12 @@ from __future__ import annotations
 import os
 from dataclasses import dataclass
 from fractions import Fraction
+from pathlib import Path
 
 import av
 
 from ezvar.core.errors import EzvarError
-from ezvar.core.media import MovieReader, probe
+from ezvar.core.media import MovieReader, probe, read_still
 from ezvar.core.timing import Rate
 
 
@@ -30,6 +31,8 @@ def check_made(path: str | os.PathLike[str], expected: Expected) -> list[str]:
     Compares size, rate, number of frames, duration and the length of the
     sound (within one frame), and decodes the first and the last picture.
     """
+    if Path(path).is_dir():
+        return _check_images(Path(path), expected)
     try:
         facts = probe(path)
         with MovieReader(path, facts) as reader:
@@ -52,6 +55,19 @@ def check_made(path: str | os.PathLike[str], expected: Expected) -> list[str]:
         wrong.append("Its sound is missing." if expected.sound else "It has sound that the lock has not.")
     elif sound is not None and abs(sound - seconds) > max(frame, Fraction(1024, 48_000)):
         wrong.append(f"Its sound lasts {float(sound):.3f} s, the picture {float(seconds):.3f} s.")
+    return wrong
+
+
+def _check_images(folder: Path, expected: Expected) -> list[str]:
+    """The same of a folder of numbered images: their count, and the size of the first and the last."""
+    images = sorted(folder.iterdir())
+    wrong = [] if len(images) == expected.frames else [f"It has {len(images)} images, not {expected.frames}."]
+    try:
+        sizes = {(p.width, p.height) for p in (read_still(image).picture for image in {*images[:1], *images[-1:]})}
+    except EzvarError as error:
+        return [*wrong, str(error)]
+    for width, height in sizes - {(expected.width, expected.height)}:
+        wrong.append(f"It is {width} × {height}, not {expected.width} × {expected.height}.")
     return wrong
 
 

@@ -15,11 +15,14 @@ import av
 from ezvar.core import compose
 from ezvar.core.compose import ALL, LockPictures, Shown
 from ezvar.core.encoding import (
+    ImageWriter,
     PictureForm,
     Segment,
     SegmentWriter,
     join,
+    join_images,
     segment_suffix,
+    stem_of,
     wrong_with,
 )
 from ezvar.core.errors import EzvarError, OutputError
@@ -33,7 +36,7 @@ from ezvar.core.timing import FrameRange, can_drop, timecode
 from .check import Expected, check_made
 from .naming import may_write
 from .orders import Made, OnPart, Order, nobody
-from .refused import in_its_place, told
+from .refused import folder_in_its_place, in_its_place, told
 from .segments import file_stamp, parted, segment_name
 from .sounds import Sounds
 
@@ -89,6 +92,14 @@ def _parts_folder(target: Path) -> Path:
     return target.parent / f".ezvar-{hashlib.sha256(os.fsencode(target.name)).hexdigest()[:16]}.parts"
 
 
+def _remove(path: Path) -> None:
+    """Remove a part that is not whole, a file or a folder of images."""
+    if path.is_dir():
+        shutil.rmtree(path)
+    else:
+        path.unlink(missing_ok=True)
+
+
 @dataclass
 class _Part:
     """A segment of a row: what it shows, and where it is; a ``segment`` that is ``None`` is still to be made."""
@@ -110,7 +121,7 @@ class _Job:
         self.parts: list[_Part] = []
         self.error: EzvarError | None = None
         self.stopped = self.finished = False
-        self._writer: SegmentWriter | None = None
+        self._writer: SegmentWriter | ImageWriter | None = None
         self._part: _Part | None = None
         with self._guarded():
             may_write(doc, order.target)
@@ -134,11 +145,12 @@ class _Job:
         """Find the segments that are there already: of an unfinished making, or in the finished movie."""
         self.folder.mkdir(parents=True, exist_ok=True)
         for left in self.folder.glob("unfinished-*"):  # by a program that was killed
-            left.unlink()
+            _remove(left)
         before, whole = self.order.before, {}
         if before is not None and before.file and before.stamp == file_stamp(before.file):
             first = min((p.start for p in before.parts), default=0)
-            whole = {p.name: Segment(Path(before.file), p.end - p.start, p.start - first) for p in before.parts}
+            begins = first - 1 if self.images else first  # images of a finished folder are numbered from 1
+            whole = {p.name: Segment(Path(before.file), p.end - p.start, p.start - begins) for p in before.parts}
         for part in self.parts:
             path = self._path(part)
             if path.exists():
@@ -148,8 +160,13 @@ class _Job:
             if part.segment is not None:
                 self._tell(part, "made")
 
+    @property
+    def images(self) -> bool:
+        """Whether it is made as images, in a folder."""
+        return self.form.coding.container == "images"
+
     def _path(self, part: _Part) -> Path:
-        return self.folder / f"{part.name}{segment_suffix(self.form.coding.codec)}"
+        return self.folder / (part.name if self.images else f"{part.name}{segment_suffix(self.form.coding.codec)}")
 
     def _tell(self, part: _Part, doing: str) -> None:
         self._on_part(self.order.row.id, part.span.start, part.span.end, doing)  # type: ignore[arg-type]
@@ -164,7 +181,8 @@ class _Job:
             if self._writer is None:
                 self._part = next(p for p in self.parts if p.span.start == frame)
                 self._tell(self._part, "under way")
-                self._writer = SegmentWriter(self._temporary(self._part), self.form)
+                writer = ImageWriter if self.images else SegmentWriter
+                self._writer = writer(self._temporary(self._part), self.form)
             self._writer.picture(planes)
             assert self._part is not None
             if frame + 1 == self._part.span.end:
@@ -187,7 +205,7 @@ class _Job:
         if self._writer is not None and self._part is not None:
             self._writer.abandon()
             self._writer = None
-            self._temporary(self._part).unlink(missing_ok=True)
+            _remove(self._temporary(self._part))
 
     def tidy(self) -> None:
         """Remove the folder of parts, of a row that is finished, or where nothing whole is in it."""
@@ -268,9 +286,13 @@ def _finished(
                 token.check()
 
     try:
-        with in_its_place(order.target) as temp:
-            segments = [part.segment for part in job.parts if part.segment]
-            join(segments, temp, job.form, heard, label if stated else None, on_frame)
+        segments = [part.segment for part in job.parts if part.segment]
+        if job.images:
+            with folder_in_its_place(order.target) as temp:
+                join_images(segments, temp, stem_of(order.target), job.form.coding.codec, on_frame)
+        else:
+            with in_its_place(order.target) as temp:
+                join(segments, temp, job.form, heard, label if stated else None, on_frame)
     except Cancelled:
         if cancel is not None and cancel.cancelled:
             raise

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import os
+import shutil
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -11,7 +12,7 @@ from pathlib import Path
 import av
 
 from ezvar.core.errors import EzvarError, OutputError, from_os
-from ezvar.core.store import in_place_of
+from ezvar.core.store import in_place_of, part_beside
 
 _OF_THE_DISK = (errno.ENOSPC, errno.EACCES, errno.EDQUOT, errno.EIO, errno.EROFS, errno.EFBIG)
 
@@ -34,3 +35,21 @@ def in_its_place(target: Path) -> Iterator[Path]:
             yield part
     except av.error.FFmpegError as error:
         raise told(error, target) from error
+
+
+@contextmanager
+def folder_in_its_place(target: Path) -> Iterator[Path]:
+    """A name for a folder to be made beside a target, that takes the target's place, a folder's too, when all went
+    well, and is removed when not."""
+    part = part_beside(target)
+    old = part.with_suffix(".old")
+    try:
+        yield part
+        if target.exists():
+            target.rename(old)
+        part.rename(target)
+    except OSError as error:
+        raise told(error, target) from error
+    finally:
+        for left in (part, old):
+            shutil.rmtree(left, ignore_errors=True)  # what a disk will not remove is in nobody's way
