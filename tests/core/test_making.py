@@ -43,7 +43,7 @@ from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.timing import FrameRange, Rate
 
 from ..making import make_one
-from ..media import make_movie, number_in, scenes
+from ..media import make_movie, number_in, numbered, scenes
 
 MOVIES = [p for p in PRESETS if p.picture.container != "images"]
 IMAGES = [p for p in PRESETS if p.picture.container == "images"]
@@ -66,6 +66,16 @@ def cut_up(tmp_path, cache):
     doc = plan(movie, [Master("m", "m", 320, 180)], cache).doc
     assert len(doc.shots) == 5
     return doc
+
+
+@pytest.fixture
+def busy(tmp_path, cache):
+    """As `cut_up`, with pictures that take as many bits as they are given."""
+    movie = make_movie(tmp_path / "busy.mp4", 150, size=(320, 180), picture=numbered, sound="beeps")
+    doc = plan(movie, [Master("m", "m", 320, 180)], cache).doc
+    shots = tuple(replace(doc.shots[0], id=str(n), start=n, end=n + 30, cut=None) for n in range(0, 150, 30))
+    shots = tuple(replace(s, source=s.source.later(s.start)) for s in shots)
+    return replace(doc, shots=shots, framings=tuple(Framing(s.id, "m", (Pane((Keyframe(0),)),)) for s in shots))
 
 
 def pictures(path):
@@ -213,6 +223,34 @@ def test_images_are_numbered_in_a_folder_and_only_what_changed_is_coded_again(cu
     (target / "letter.txt").write_text("mine")
     with pytest.raises(OutputError, match="so it stays"):
         targets(doc, [row], tmp_path / "out")
+
+
+@pytest.mark.parametrize(
+    ("codec", "container", "passes"), [("h264", "mp4", 1), ("h264", "mov", 2), ("h265", "mp4", 2), ("vp9", "webm", 1)]
+)
+def test_a_size_is_kept_to_and_used(busy, tmp_path, short_segments, codec, container, passes):
+    """Over the whole row, also where one pass alone misses it; what is changed later keeps to it too."""
+    picture = PictureCoding(codec, container, rating="size", megabytes=0.6, passes=passes, effort="quick")
+    preset = Preset("small", picture, SoundCoding("opus" if container == "webm" else "aac", 64_000))
+    row = row_of(busy, busy.masters[0], preset)
+    target = targets(busy, [row], tmp_path / "out")[row.id]
+    (made,) = make_rows([Order(busy, row, target)])
+    assert (made.error, made.problems, len(made.parts)) == (None, (), 5)
+    assert 0.65 * 600_000 < target.stat().st_size <= 600_000
+    shot = busy.shots[3]
+    doc = edits.set_framings(busy, [replace(busy.framing(shot.id, "m"), panes=(Pane((Keyframe(0, zoom=2.0),)),))])
+    before = Making(row.id, "made", "", str(made.path), file_stamp(made.path), made.parts, made.sound)
+    (again,) = make_rows([Order(doc, row, target, before)])
+    assert (again.error, again.problems) == (None, ())
+    assert target.stat().st_size <= 600_000
+
+
+def test_a_bit_rate_is_kept_to_over_segments_that_need_more_and_less(busy, tmp_path, short_segments):
+    for passes in (1, 2):
+        picture = PictureCoding(rating="bit rate", bits=800_000, passes=passes, effort="quick")
+        made = make_one(busy, busy.masters[0], tmp_path, preset=Preset("rate", picture, SoundCoding("none")))
+        assert made.problems == ()
+        assert 0.75 < made.path.stat().st_size * 8 / 6 / 800_000 < 1.2
 
 
 def test_a_stopped_row_goes_on_after_its_last_whole_segment(cut_up, tmp_path, short_segments):

@@ -134,13 +134,18 @@ _EFFORTS: Mapping[Codec, Mapping[Effort, str]] = MappingProxyType({
     "h264": {"quick": "superfast", "usual": "fast", "thorough": "slow"},
     "h265": {"quick": "superfast", "usual": "fast", "thorough": "slow"},
     "vp9": {"quick": "6", "usual": "4", "thorough": "2"},
-    "av1": {"quick": "11", "usual": "9", "thorough": "6"},
+    "av1": {"quick": "9", "usual": "8", "thorough": "6"},
 })  # fmt: skip
 
 
-def encoder_options(coding: PictureCoding, bits: int = 0, group: int = 0) -> dict[str, str]:
-    """What the library's encoder is told: to come to so many ``bits`` a second where they are rated, and to begin a
-    group of pictures at least every ``group``, where that is asked for."""
+def encoder_options(coding: PictureCoding, bits: int = 0, peak: int = 0, group: int = 0) -> dict[str, str]:
+    """What the library's encoder is told.
+
+    Where they are rated, to come to so many ``bits`` a second and to at most
+    ``peak`` for a moment, by which a file also says what its player must be
+    able to do; and to begin a group of pictures at least every ``group``,
+    where that is asked for.
+    """
     effort = _EFFORTS.get(coding.codec, {}).get(coding.effort, "")
     options: dict[str, str] = {}
     grade = grade_of(coding)
@@ -174,7 +179,7 @@ def encoder_options(coding: PictureCoding, bits: int = 0, group: int = 0) -> dic
     elif coding.rating != "quality":
         options["b"] = str(bits)
         if coding.codec in ("h264", "h265"):
-            options |= {"maxrate": str(bits * 2), "bufsize": str(bits * 4)}
+            options |= {"maxrate": str(peak), "bufsize": str(peak * 2)}
     if group:
         options["g"] = str(group)
     return options

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import cast
@@ -27,8 +28,8 @@ THREADS = 4
 class PictureForm:
     """What pictures of a movie are: how they are coded, width and height in pixels, rate and colour tags.
 
-    ``bits`` a second count where the coding is rated so; ``group`` is the
-    longest run of pictures without a key picture, 0 for what the encoder
+    ``bits`` a second, and for a moment ``peak``, count where the coding is rated so; segments that are joined have the
+    same peak. ``group`` is the longest run of pictures without a key picture, 0 for what the encoder
     takes. ``threads`` are the encoder's.
     """
 
@@ -38,6 +39,7 @@ class PictureForm:
     rate: Rate
     tags: ColourTags
     bits: int = 0
+    peak: int = 0
     group: int = 0
     threads: int = THREADS
 
@@ -55,7 +57,7 @@ class PictureStream:
 
     def __init__(self, out: OutputContainer, form: PictureForm, one_of_two: Pass | None = None) -> None:
         coding, grade = form.coding, grade_of(form.coding)
-        options = encoder_options(coding, form.bits, form.group) | extra_options(form, one_of_two)
+        options = encoder_options(coding, form.bits, form.peak, form.group) | extra_options(form, one_of_two)
         self.form, self._out = form, out
         encoder = CODERS[coding.codec].encoder
         self.stream = cast(VideoStream, out.add_stream(encoder, rate=form.rate.fraction, options=options))
@@ -121,10 +123,19 @@ def frame_as(planes: Planes, samples: str, scaler: VideoReformatter) -> av.Video
 def extra_options(form: PictureForm, one_of_two: Pass | None) -> dict[str, str]:
     """What goes to an encoder besides: passes, and what its own options take."""
     match form.coding.codec:
-        case "h264" if one_of_two is not None:
-            return {"flags": f"+pass{one_of_two.number}", "stats": one_of_two.notes}
+        case "h264":
+            passes = {"flags": f"+pass{one_of_two.number}", "stats": one_of_two.notes} if one_of_two is not None else {}
+            return {
+                "x264-params": "stitchable=1",
+                **passes,
+            }  # what stands in front of pictures is the same in all parts
         case "h265":
-            own = ["open-gop=0", "log-level=error", "repeat-headers=0"]
+            own = [
+                "open-gop=0",
+                "log-level=error",
+                "repeat-headers=0",
+                "info=0",
+            ]  # what it notes of itself differs by part
             if one_of_two is not None:
                 own += [f"pass={one_of_two.number}", f"stats={one_of_two.notes}"]
             return {"x265-params": ":".join(own)}
@@ -135,6 +146,7 @@ def extra_options(form: PictureForm, one_of_two: Pass | None) -> dict[str, str]:
     return {}
 
 
+os.environ.setdefault("SVT_LOG", "1")  # else the AV1 encoder writes about itself to the terminal
 LAYOUTS = {1: "mono", 2: "stereo"}
 
 

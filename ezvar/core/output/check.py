@@ -23,6 +23,7 @@ class Expected:
     rate: Rate
     frames: int
     sound: bool
+    largest: int | None = None  # bytes that it may have
 
 
 def check_made(path: str | os.PathLike[str], expected: Expected) -> list[str]:
@@ -51,6 +52,9 @@ def check_made(path: str | os.PathLike[str], expected: Expected) -> list[str]:
     seconds, frame = expected.rate.seconds(expected.frames), expected.rate.seconds(1)
     if abs(facts.seconds - seconds) > frame:
         wrong.append(f"It lasts {float(facts.seconds):.3f} s, not {float(seconds):.3f} s.")
+    size = Path(path).stat().st_size
+    if expected.largest is not None and size > expected.largest:
+        wrong.append(f"It has {size / 1e6:.1f} MB, more than {expected.largest / 1e6:.1f} MB.")
     if expected.sound != (sound is not None):
         wrong.append("Its sound is missing." if expected.sound else "It has sound that the lock has not.")
     elif sound is not None and abs(sound - seconds) > max(frame, Fraction(1024, 48_000)):

@@ -7,8 +7,9 @@ import os
 import shutil
 from collections.abc import Iterator, Sequence
 from contextlib import ExitStack, contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import av
 
@@ -16,6 +17,7 @@ from ezvar.core import compose
 from ezvar.core.compose import ALL, LockPictures, Shown
 from ezvar.core.encoding import (
     ImageWriter,
+    Pass,
     PictureForm,
     Segment,
     SegmentWriter,
@@ -28,11 +30,12 @@ from ezvar.core.encoding import (
 from ezvar.core.errors import EzvarError, OutputError
 from ezvar.core.lock import LockReader
 from ezvar.core.media import Planes
-from ezvar.core.model import Document, MadePart
+from ezvar.core.model import Codec, Document, MadePart
 from ezvar.core.progress import Cancelled, CancelToken, Progress, portion, silent
 from ezvar.core.threads import ahead
 from ezvar.core.timing import FrameRange, can_drop, timecode
 
+from .budget import Budget, coded_bits
 from .check import Expected, check_made
 from .naming import may_write
 from .orders import Made, OnPart, Order, nobody
@@ -41,6 +44,8 @@ from .segments import file_stamp, parted, segment_name
 from .sounds import Sounds
 
 _AHEAD = 2  # lock frames that are drawn before they are coded
+_FIRST_PASS: dict[Codec, float] = {"h264": 23, "h265": 26}  # the quality at which segments are weighed
+_TRIES = 3  # to come below a size that one pass has missed
 _PASS, _JOIN = 0.9, 0.98  # of all the work, up to the end of the pass and of joining
 
 
@@ -75,7 +80,14 @@ def make_rows(
             stack.callback(job.tidy)
         sounds = Sounds([(job.order, job.folder) for job in jobs if job.on])
         stack.callback(sounds.close)
-        _pass(doc, jobs, pictures, portion(progress, 0, _PASS), cancel)
+        at = _first_passes(doc, jobs, pictures, progress, cancel, stack)
+        _pass(doc, jobs, pictures, portion(progress, at, _PASS), cancel)
+        for job in jobs:
+            if job.budget is not None and (heard := sounds.of(job.order)) is not None:
+                job.budget.heard(heard.bits)
+        for _ in range(_TRIES):
+            if over := [job for job in jobs if job.make_again_smaller()]:
+                _pass(doc, over, pictures, portion(progress, _PASS, _PASS), cancel)
         stated = not doc.lock.flat or ((facts := reader.facts) is not None and facts.timecode_stated)
         missing += pictures.problems
         found = []
@@ -123,6 +135,11 @@ class _Job:
         self.stopped = self.finished = False
         self._writer: SegmentWriter | ImageWriter | None = None
         self._part: _Part | None = None
+        self._notes: Path | None = None  # a folder, while a row is made in two passes
+        self._first_pass = False
+        coding = row.preset.picture
+        self.budget = Budget(row.preset, len(row.range), doc.lock.rate) if coding.rating != "quality" else None
+        self.two_passes = self.budget is not None and coding.passes == 2
         with self._guarded():
             may_write(doc, order.target)
             if wrong := wrong_with(row.preset):
@@ -159,6 +176,29 @@ class _Job:
                 part.segment = whole.get(part.name)
             if part.segment is not None:
                 self._tell(part, "made")
+            if self.budget is not None and part.segment is not None:
+                self.budget.spent(part.name, coded_bits(part.segment, self.form.rate))
+            elif self.budget is not None:
+                self.budget.wants(part.name, len(part.span))
+
+    def begin_first_pass(self, notes: Path) -> None:
+        """From now on segments are only looked at, and noted in a folder, until `end_first_pass`."""
+        self._notes, self._first_pass = notes, True
+
+    def end_first_pass(self) -> None:
+        self._first_pass = False
+
+    def make_again_smaller(self) -> bool:
+        """Whether the row is larger than its size allows; then what was made now is to be made again."""
+        if not self.on or self.budget is None or not self.budget.over:
+            return False
+        made = [p for p in self.parts if p.segment is not None and p.segment.path == self._path(p)]
+        took = {p.name: (len(p.span), coded_bits(p.segment, self.form.rate)) for p in made if p.segment is not None}
+        self.budget.again(took)
+        for part in made:
+            self._path(part).unlink()
+            part.segment = None
+        return bool(made)
 
     @property
     def images(self) -> bool:
@@ -181,12 +221,26 @@ class _Job:
             if self._writer is None:
                 self._part = next(p for p in self.parts if p.span.start == frame)
                 self._tell(self._part, "under way")
-                writer = ImageWriter if self.images else SegmentWriter
-                self._writer = writer(self._temporary(self._part), self.form)
+                self._writer = self._begun(self._part)
             self._writer.picture(planes)
             assert self._part is not None
             if frame + 1 == self._part.span.end:
                 self._end(self._part)
+
+    def _begun(self, part: _Part) -> SegmentWriter | ImageWriter:
+        path, form = self._temporary(part), self.form
+        if self.images:
+            return ImageWriter(path, form)
+        if self._first_pass:  # at one quality, so that segments can be weighed against each other
+            even = replace(form.coding, rating="quality", quality=_FIRST_PASS[form.coding.codec])
+            return SegmentWriter(path, replace(form, coding=even), Pass(1, self._noted(part)))
+        if self.budget is not None:
+            form = replace(form, bits=self.budget.rate_of(part.name, len(part.span)), peak=self.budget.peak)
+        return SegmentWriter(path, form, Pass(2, self._noted(part)) if self.two_passes else None)
+
+    def _noted(self, part: _Part) -> str:
+        assert self._notes is not None
+        return str(self._notes / part.name)
 
     def _temporary(self, part: _Part) -> Path:
         path = self._path(part)
@@ -196,7 +250,16 @@ class _Job:
         assert self._writer is not None
         self._writer.close()
         self._writer = None
-        self._temporary(part).rename(self._path(part))
+        made = Segment(self._temporary(part), len(part.span))
+        bits = coded_bits(made, self.form.rate) if self.budget is not None else 0
+        if self._first_pass:
+            assert self.budget is not None
+            self.budget.wants(part.name, len(part.span), bits)
+            made.path.unlink()
+            return
+        if self.budget is not None:
+            self.budget.spent(part.name, bits)
+        made.path.rename(self._path(part))
         part.segment = Segment(self._path(part), len(part.span))
         self._tell(part, "made")
 
@@ -223,6 +286,22 @@ class _Job:
             self.error = told(error, self.order.target)
         if self.error is not None:
             self.abandon()
+
+
+def _first_passes(
+    doc: Document, jobs: Sequence[_Job], pictures: LockPictures, progress: Progress, cancel: CancelToken | None,
+    stack: ExitStack,
+) -> float:  # fmt: skip
+    """Look at the pictures of rows that are made in two passes. Returns how far all the work is then."""
+    those = [job for job in jobs if job.on and job.two_passes]
+    if not those:
+        return 0.0
+    for job in those:
+        job.begin_first_pass(Path(stack.enter_context(TemporaryDirectory(prefix="ezvar-passes-"))))
+    _pass(doc, those, pictures, portion(progress, 0, _PASS / 2), cancel)
+    for job in those:
+        job.end_first_pass()
+    return _PASS / 2
 
 
 def _pass(
@@ -299,7 +378,9 @@ def _finished(
         return Made(order.target, 0, stopped=True)
     except EzvarError as error:
         return Made(order.target, 0, error=error)
-    expected = Expected(job.master.width, job.master.height, doc.lock.rate, len(span), bool(heard))
+    coding = job.form.coding
+    largest = int(coding.megabytes * 1e6) if coding.rating == "size" else None
+    expected = Expected(job.master.width, job.master.height, doc.lock.rate, len(span), bool(heard), largest)
     progress(_JOIN, "Checking what was made")
     parts = tuple(MadePart(p.span.start, p.span.end, p.name) for p in job.parts)
     said = (*missing, *(sound.said if sound is not None else ()), *check_made(order.target, expected))

@@ -60,6 +60,14 @@ class Sound:
     def path(self) -> Path:
         return self.folder / f"sound-{self.name}{sound_suffix(self.order.row.preset.sound.codec)}"
 
+    @property
+    def bits(self) -> int:
+        """What it takes in a file."""
+        if self.file is None:
+            return 0
+        with av.open(str(self.file.path)) as coded:
+            return sum(packet.size * 8 for packet in coded.demux(coded.streams.audio[0]))
+
     def take_over(self) -> None:
         """Find what is coded already: of an unfinished making, or in the finished movie."""
         before, coding = self.order.before, self.order.row.preset.sound
