@@ -253,6 +253,39 @@ def test_a_bit_rate_is_kept_to_over_segments_that_need_more_and_less(busy, tmp_p
         assert 0.75 < made.path.stat().st_size * 8 / 6 / 800_000 < 1.2
 
 
+@pytest.mark.parametrize(("codec", "container"), [("h264", "mp4"), ("h264", "mov"), ("h264", "mkv"), ("vp9", "webm")])
+def test_captions_are_embedded_with_their_times_beside_or_not_at_all(cut_up, tmp_path, codec, container):
+    words = (
+        Caption("c", 400, 1200, (Span("Hello "), Span("you", italic=True))),
+        Caption("d", 2000, 3000, (Span("Señor"),)),
+    )
+    doc = edits.add_track(cut_up, CaptionTrack("t", "English", words, language="en"))
+    sound = SoundCoding("opus" if container == "webm" else "aac")
+    picture = PictureCoding(codec, container, effort="quick")
+    bare = make_one(cut_up, doc.masters[0], tmp_path / "bare", preset=Preset("p", picture, sound))
+    for captions in ("embedded", "none", "beside"):
+        preset = Preset("p", picture, sound, captions, "vtt")
+        made = make_one(doc, doc.masters[0], tmp_path / captions, FrameRange(20, 150), preset)
+        assert made.problems == ()
+        with av.open(str(made.path)) as movie:
+            streams = movie.streams.subtitles
+            assert len(streams) == (captions == "embedded")
+            if streams:
+                packets = [p for p in movie.demux(streams[0]) if p.size > 2]
+                told = [(float(p.pts * p.time_base), float(p.duration * p.time_base)) for p in packets]
+                assert told == [(0.0, pytest.approx(0.4)), (pytest.approx(1.2), pytest.approx(1.0))]
+                assert [b"Hello" in bytes(p) for p in packets] == [True, False]
+                assert streams[0].metadata.get("language", "") == "eng"
+        own = pictures(bare.path)[30]
+        assert np.abs(pictures(made.path)[10].astype(int) - own).mean() < 3  # nothing is drawn
+        files = sorted(p.name for p in made.path.parent.iterdir())
+        assert len(files) == (2 if captions == "beside" else 1)
+        if captions == "beside":
+            text = next(made.path.parent.glob("*.vtt")).read_text()
+            assert "00:01.200 --> 00:02.200\n" in text.replace("00:00:", "00:")
+            assert "<i>you</i>" in text
+
+
 def test_a_stopped_row_goes_on_after_its_last_whole_segment(cut_up, tmp_path, short_segments):
     row = row_of(cut_up, cut_up.masters[0], DELIVERY)
     target = targets(cut_up, [row], tmp_path / "out")[row.id]

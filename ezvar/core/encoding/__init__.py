@@ -1,6 +1,7 @@
 """One movie written: its pictures, its sound, and what it says of itself."""
 
 from .codecs import CODERS, SOUND_CODERS, SUFFIXES, Coder, wrong_with
+from .embedded import EmbeddedCaptions, embedded_as
 from .images import ImageWriter, join_images, stem_of
 from .movie import MovieWriter
 from .presets import DELIVERY, PRESETS, REVIEW
@@ -16,6 +17,7 @@ __all__ = [
     "SUFFIXES",
     "THREADS",
     "Coder",
+    "EmbeddedCaptions",
     "ImageWriter",
     "MovieWriter",
     "Pass",
@@ -23,6 +25,7 @@ __all__ = [
     "Segment",
     "SegmentWriter",
     "SoundFile",
+    "embedded_as",
     "join",
     "join_images",
     "segment_suffix",

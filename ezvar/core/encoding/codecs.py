@@ -123,6 +123,8 @@ def wrong_with(preset: Preset) -> list[str]:
     ):
         held = _listed(SOUND_CODERS[sound.codec][1])
         said.append(f"{sound.codec.upper()} sound does not go into {picture.container.upper()}, only into {held}.")
+    if preset.captions == "embedded" and picture.container == "images":
+        said.append("Captions cannot be embedded in images.")
     return said
 
 

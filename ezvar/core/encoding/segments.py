@@ -23,6 +23,7 @@ from ezvar.core.model import Codec, Container, SoundCodec, SoundCoding
 from ezvar.core.timing import Rate
 
 from .codecs import CODERS, FORMATS, grade_of
+from .embedded import CaptionStream, EmbeddedCaptions
 from .streams import Pass, PictureForm, PictureStream, SoundStream
 
 _HOLDS: dict[Codec, Container] = {"ffv1": "mkv", "prores": "mov", "dnxhr": "mov"}  # all others are in MP4
@@ -119,9 +120,10 @@ def write_sound(
 
 def join(
     segments: Sequence[Segment], target: str | os.PathLike[str], form: PictureForm, sounds: Sequence[SoundFile] = (),
-    timecode: str | None = None, on_frame: Callable[[int], object] = lambda frame: None,
+    captions: Sequence[EmbeddedCaptions] = (), timecode: str | None = None,
+    on_frame: Callable[[int], object] = lambda frame: None,
 ) -> None:  # fmt: skip
-    """Put segments of one form, in order, into a file with sound; nothing is coded again.
+    """Put segments of one form, in order, into a file with sound and captions; nothing is coded again.
 
     ``on_frame`` is told of each picture that is in, and may raise. Raises
     `OutputError` for a segment that is not whole or is of another form; what
@@ -139,9 +141,12 @@ def join(
                 stream.codec_context.codec_tag = tag
             if timecode:
                 stream.metadata["timecode"] = timecode
-            heard = [_InStep(out, sound, stack) for sound in sounds]
-            _in_order(out, stream, segments, form, heard, on_frame)
-            for each in heard:
+            beside: list[_InStep | CaptionStream] = [
+                *(_InStep(out, sound, stack) for sound in sounds),
+                *(CaptionStream(out, container, each, stack) for each in captions),
+            ]
+            _in_order(out, stream, segments, form, beside, on_frame)
+            for each in beside:
                 each.up_to(None)
         out.close()
     except BaseException:
@@ -151,7 +156,7 @@ def join(
 
 def _in_order(
     out: OutputContainer, stream: VideoStream, segments: Sequence[Segment], form: PictureForm,
-    heard: Sequence[_InStep], on_frame: Callable[[int], object],
+    beside: Sequence[_InStep | CaptionStream], on_frame: Callable[[int], object],
 ) -> None:  # fmt: skip
     late = max(_delay(each, form) for each in segments)
     head: bytes | None = None
@@ -165,7 +170,7 @@ def _in_order(
             for n, (shown, packet) in enumerate(packets):
                 packet.pts, packet.dts, packet.duration = done + shown, done + n - late, 1
                 packet.time_base, packet.stream = 1 / form.rate.fraction, stream
-                for each in heard:
+                for each in beside:
                     each.up_to(form.rate.seconds(done + n + 1))
                 out.mux(packet)
                 on_frame(done + n + 1)

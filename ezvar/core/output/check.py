@@ -24,6 +24,7 @@ class Expected:
     frames: int
     sound: bool
     largest: int | None = None  # bytes that it may have
+    captions: int = 0  # tracks of captions in it
 
 
 def check_made(path: str | os.PathLike[str], expected: Expected) -> list[str]:
@@ -40,6 +41,7 @@ def check_made(path: str | os.PathLike[str], expected: Expected) -> list[str]:
             reader.frame(0)
             reader.frame(facts.frames - 1)
         sound = _sound_seconds(path) if facts.audio else None
+        captions = _caption_tracks(path)
     except EzvarError as error:
         return [str(error)]
     wrong = []
@@ -52,6 +54,8 @@ def check_made(path: str | os.PathLike[str], expected: Expected) -> list[str]:
     seconds, frame = expected.rate.seconds(expected.frames), expected.rate.seconds(1)
     if abs(facts.seconds - seconds) > frame:
         wrong.append(f"It lasts {float(facts.seconds):.3f} s, not {float(seconds):.3f} s.")
+    if captions != expected.captions:
+        wrong.append(f"It has {captions} tracks of captions, not {expected.captions}.")
     size = Path(path).stat().st_size
     if expected.largest is not None and size > expected.largest:
         wrong.append(f"It has {size / 1e6:.1f} MB, more than {expected.largest / 1e6:.1f} MB.")
@@ -73,6 +77,14 @@ def _check_images(folder: Path, expected: Expected) -> list[str]:
     for width, height in sizes - {(expected.width, expected.height)}:
         wrong.append(f"It is {width} × {height}, not {expected.width} × {expected.height}.")
     return wrong
+
+
+def _caption_tracks(path: str | os.PathLike[str]) -> int:
+    """How many tracks of captions a movie has that hold some."""
+    with av.open(f"file:{os.fspath(path)}") as container:
+        streams = container.streams.subtitles
+        holding = {p.stream_index for p in container.demux(*streams) if p.size > 2} if streams else set()
+    return len(holding)
 
 
 def _sound_seconds(path: str | os.PathLike[str]) -> Fraction:

@@ -36,6 +36,7 @@ from ezvar.core.threads import ahead
 from ezvar.core.timing import FrameRange, can_drop, timecode
 
 from .budget import Budget, coded_bits
+from .captions import embedded_in, write_beside
 from .check import Expected, check_made
 from .naming import may_write
 from .orders import Made, OnPart, Order, nobody
@@ -366,12 +367,14 @@ def _finished(
 
     try:
         segments = [part.segment for part in job.parts if part.segment]
+        captions = embedded_in(order)
         if job.images:
             with folder_in_its_place(order.target) as temp:
                 join_images(segments, temp, stem_of(order.target), job.form.coding.codec, on_frame)
         else:
             with in_its_place(order.target) as temp:
-                join(segments, temp, job.form, heard, label if stated else None, on_frame)
+                join(segments, temp, job.form, heard, captions, label if stated else None, on_frame)
+        write_beside(order)
     except Cancelled:
         if cancel is not None and cancel.cancelled:
             raise
@@ -380,7 +383,9 @@ def _finished(
         return Made(order.target, 0, error=error)
     coding = job.form.coding
     largest = int(coding.megabytes * 1e6) if coding.rating == "size" else None
-    expected = Expected(job.master.width, job.master.height, doc.lock.rate, len(span), bool(heard), largest)
+    expected = Expected(
+        job.master.width, job.master.height, doc.lock.rate, len(span), bool(heard), largest, len(captions)
+    )
     progress(_JOIN, "Checking what was made")
     parts = tuple(MadePart(p.span.start, p.span.end, p.name) for p in job.parts)
     said = (*missing, *(sound.said if sound is not None else ()), *check_made(order.target, expected))
