@@ -23,10 +23,13 @@ _MILLISECOND = Fraction(1, 1000)
 _NO_STYLE = (
     b"[Script Info]\nScriptType: v4.00+\n\n[V4+ Styles]\nFormat: Name\nStyle: Default\n\n[Events]\nFormat: Text\n"
 )
-# ISO 639-1 and 639-2/T, which is what files say.
-_LANGUAGES = dict(zip(*[iter(
-    ["af", "afr", "ar", "ara", "be", "bel", "bg", "bul", "bn", "ben", "ca", "cat", "cs", "ces", "cy", "cym", "da", "dan", "de", "deu", "el", "ell", "en", "eng", "es", "spa", "et", "est", "eu", "eus", "fa", "fas", "fi", "fin", "fr", "fra", "ga", "gle", "gl", "glg", "he", "heb", "hi", "hin", "hr", "hrv", "hu", "hun", "hy", "hye", "id", "ind", "is", "isl", "it", "ita", "ja", "jpn", "ka", "kat", "kk", "kaz", "ko", "kor", "lt", "lit", "lv", "lav", "mk", "mkd", "ml", "mal", "mn", "mon", "mr", "mar", "ms", "msa", "nb", "nob", "nl", "nld", "nn", "nno", "no", "nor", "pa", "pan", "pl", "pol", "pt", "por", "ro", "ron", "ru", "rus", "sk", "slk", "sl", "slv", "sq", "sqi", "sr", "srp", "sv", "swe", "sw", "swa", "ta", "tam", "te", "tel", "th", "tha", "tr", "tur", "uk", "ukr", "ur", "urd", "vi", "vie", "zh", "zho"]
-)] * 2, strict=True))  # fmt: skip
+_SHORT = (  # ISO 639-1, each followed by what ISO 639-2/T has for it, which is what files say
+    "af afr ar ara be bel bg bul bn ben ca cat cs ces cy cym da dan de deu el ell en eng es spa et est eu eus fa fas "
+    "fi fin fr fra ga gle gl glg he heb hi hin hr hrv hu hun hy hye id ind is isl it ita ja jpn ka kat kk kaz ko kor "
+    "lt lit lv lav mk mkd ml mal mn mon mr mar ms msa nb nob nl nld nn nno no nor pa pan pl pol pt por ro ron ru rus "
+    "sk slk sl slv sq sqi sr srp sv swe sw swa ta tam te tel th tha tr tur uk ukr ur urd vi vie zh zho"
+)
+_LANGUAGES = dict(re.findall(r"(\w\w) (\w\w\w)", _SHORT))
 
 
 def language_in_file(language: str) -> str:
