@@ -76,6 +76,15 @@ def test_from_a_movie_to_finished_masters(capsys, edit, tmp_path, monkeypatch):
     assert run(capsys, "make", "p.ezvar", "-o", "out")[:2] == (0, "out/walk tall.mp4\nout/walk square.mp4\n")
     facts = probe("out/walk tall.mp4")
     assert (facts.width, facts.height, facts.frames, facts.rate) == (90, 160, 80, doc.lock.rate)
+    status, out, _ = run(
+        capsys, "make", "p.ezvar", "--master", "square", "--preset", "prores HQ", "--json", "-o", "out"
+    )
+    told = json.loads(out)
+    assert (status, told["file"], told["problems"], told["frames"]) == (0, "out/walk square.mov", [], 80)
+    assert probe("out/walk square.mov").frames == 80
+    for name, said in (("mezzanine", "several presets"), ("film", "no preset")):
+        status, out, err = run(capsys, "make", "p.ezvar", "--preset", name, "-o", "out")
+        assert (status, out, said in err) == (2, "", True)
     assert run(capsys, "make", "p.ezvar", "--master", "square", "--range", "10-30", "-o", "part")[0] == 0
     assert probe("part/walk square.mp4").frames == 20
     assert run(capsys, "check", "p.ezvar") == (0, "", "")

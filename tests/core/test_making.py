@@ -1,23 +1,44 @@
 """Masters made in segments and in one pass: joined they are what was drawn, and only what changed is made again."""
 
+import os
+import re
+import signal
+import subprocess
+import sys
+import threading
 from dataclasses import replace
 from fractions import Fraction
+from functools import partial
 from itertools import pairwise
+from random import Random
 
 import av
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ezvar.core import edits
+from ezvar.core import compose, edits
+from ezvar.core.compose import ALL, LockPictures
 from ezvar.core.compose.sampling import coverage, sample
-from ezvar.core.encoding import CODERS, DELIVERY, PRESETS, wrong_with
+from ezvar.core.encoding import (
+    CODERS,
+    DELIVERY,
+    PRESETS,
+    PRESETS_KEPT,
+    PictureForm,
+    known_presets,
+    preset_named,
+    wrong_with,
+)
 from ezvar.core.encoding.codecs import grade_of
-from ezvar.core.errors import InputError, OutputError
+from ezvar.core.errors import InputError, MediaError, OutputError, ProjectError
 from ezvar.core.framing import Window
-from ezvar.core.media import MovieReader, probe, read_still, sound_blocks
+from ezvar.core.lock import LockReader
+from ezvar.core.media import ColourTags, MovieReader, probe, read_still, sound_blocks
 from ezvar.core.model import (
+    DESIGNS,
+    Backdrop,
     Caption,
     CaptionTrack,
     Cut,
@@ -35,11 +56,14 @@ from ezvar.core.model import (
     SoundCoding,
     Source,
     Span,
+    Title,
 )
-from ezvar.core.output import Order, file_stamp, make_rows, named, parted, row_of, targets
+from ezvar.core.output import Order, file_stamp, make_rows, named, parted, row_of, segment_name, targets
 from ezvar.core.output import segments as segments_module
 from ezvar.core.planning import plan
 from ezvar.core.progress import Cancelled, CancelToken
+from ezvar.core.store import save_project
+from ezvar.core.threads import ahead
 from ezvar.core.timing import FrameRange, Rate
 
 from ..making import make_one
@@ -356,6 +380,38 @@ def test_a_picture_on_a_ground_is_as_if_all_of_both_were_drawn_and_blended(scale
         assert np.abs(drawn - wanted)[inner].max() <= 3 * off + 3
 
 
+@given(st.floats(0.18, 1.7), st.floats(0, 1), st.floats(0, 1), st.booleans())
+def test_a_window_is_drawn_where_it_is_at_any_size(scale, x, y, resting):
+    """Of a smooth picture, enlarged and shrunk: to a sixteenth of a sample, at rest to a half."""
+    rows, columns = np.mgrid[0:270, 0:480]
+    plane = np.round(127 + 90 * np.sin(columns / 31) + 25 * np.sin(rows / 19)).astype(np.uint8)
+    high, wide = 100.0, 180.0
+    wide, high = wide / scale, high / scale
+    if wide > 480 or high > 270:
+        wide, high = 480.0, 266.7
+    window = Window(wide / 2 + x * (480 - wide), high / 2 + y * (270 - high), wide, high)
+    drawn = sample(plane, window, 180, 100, None, resting)[3:-3, 3:-3]
+    across = window.left + (np.arange(3, 177) + 0.5) * wide / 180 - 0.5
+    down = window.top + (np.arange(3, 97) + 0.5) * high / 100 - 0.5
+    wanted = 127 + 90 * np.sin(across / 31)[None] + 25 * np.sin(down / 19)[:, None]
+    step = max(wide / 180, high / 100) * (0.5 if resting else 1 / 16)  # of the plane
+    assert np.abs(drawn - wanted).max() <= step * (90 / 31 + 25 / 19) + 2.5
+
+
+def test_a_backdrop_is_as_sharp_as_was_chosen(cut_up):
+    """Without blur an image behind the picture keeps its detail; with it none is left."""
+    detail = {}
+    for blur in (0.0, 0.002, 0.03):
+        loose = Pane((Keyframe(0, zoom=0.4),), backdrop=Backdrop("picture", blur=blur, darken=0.0))
+        doc = replace(cut_up, masters=(Master("m", "m", 180, 320),))
+        doc = replace(doc, framings=tuple(Framing(s.id, "m", (loose,)) for s in doc.shots))
+        with LockReader(doc) as reader, LockPictures(reader) as given_:
+            top = compose.frame(doc, doc.masters[0], 5, given_).y[:60].astype(float)
+        detail[blur] = np.abs(np.diff(top, axis=1)).max()
+    assert detail[0.0] > 25
+    assert detail[0.0] >= detail[0.002] > 3 * detail[0.03]
+
+
 @pytest.mark.parametrize(
     ("pattern", "name"),
     [
@@ -386,3 +442,145 @@ def test_presets_that_come_with_the_program_can_all_be_used_and_others_say_why_n
         (PictureCoding("ffv1", "mkv", rating="size"), SoundCoding("pcm"), "no bit rate"),
     ):
         assert any(said in each for each in wrong_with(Preset("x", picture, sound)))
+
+
+def test_presets_of_ones_own_are_kept_found_by_words_and_exchanged(tmp_path):
+    own = Preset("office, small", PictureCoding(rating="size", megabytes=20, passes=2), captions="beside")
+    PRESETS_KEPT.save([own, replace(DELIVERY, picture=PictureCoding(quality=20))])
+    try:
+        assert preset_named("small") == own
+        assert preset_named("").picture.quality == 20  # one's own takes the place of the shipped one of its name
+        assert preset_named("h.265 10").picture == PictureCoding("h265", depth=10, quality=20)
+        assert len(known_presets()) == len(PRESETS) + 1
+        PRESETS_KEPT.save(known_presets(), tmp_path / "all.json")
+        assert PRESETS_KEPT.load(tmp_path / "all.json") == known_presets()
+        text = (tmp_path / "all.json").read_text()
+        for wrong in ('"depth": 9', '"quality": NaN', '"megabytes": -1', '"codec": "film"'):
+            name = wrong.partition(":")[0]
+            (tmp_path / "bad.json").write_text(re.sub(rf"{name}: [^,\n]*", wrong, text, count=1))
+            with pytest.raises(ProjectError):
+                PRESETS_KEPT.load(tmp_path / "bad.json")
+    finally:
+        PRESETS_KEPT.own_file.unlink()
+
+
+def test_what_is_made_ahead_comes_in_order_its_errors_too_and_it_ends_when_nobody_wants_more():
+    made = []
+
+    def numbers():
+        try:
+            for n in range(100):
+                made.append(n)
+                if n == 60:
+                    raise ValueError("sixty")
+                yield n
+        finally:
+            made.append("closed")
+
+    found = []
+    some = ahead(numbers(), 3)
+    for n in range(60):
+        found.append(next(some))
+        assert made[-1] == "closed" or made[-1] <= n + 6
+    with pytest.raises(ValueError, match="sixty"):
+        next(some)
+    assert found == list(range(60))
+    assert made[-1] == "closed"
+    made.clear()
+    some = ahead(numbers(), 2)
+    assert [next(some) for _ in range(5)] == [0, 1, 2, 3, 4]
+    some.close()
+    assert made[-1] == "closed"
+    assert not any(thread.name == "ahead" for thread in threading.enumerate())
+
+
+@settings(max_examples=12)
+@given(st.data())
+def test_segments_of_one_name_are_drawn_alike(drawn_documents, data):
+    """Whatever is changed, where a segment's name stays so does its picture; and what is changed in it renames it."""
+    doc = drawn_documents
+    master = doc.masters[0]
+    shot = data.draw(st.sampled_from(doc.shots))
+    zoom, cx = data.draw(st.floats(0.5, 2.0)), data.draw(st.floats(0.2, 0.8))
+    pane = Pane((Keyframe(0, cx, zoom=zoom),), shot=data.draw(st.sampled_from(["", doc.shots[0].id])))
+    start = data.draw(st.integers(0, 140))
+    caption = Caption("c", start * 40, start * 40 + data.draw(st.integers(40, 900)), (Span("some words"),))
+    title = Title("t", "label", start, min(150, start + 12), ("Here",), DESIGNS["label"])
+    changes = [
+        lambda d: edits.set_framings(d, [replace(d.framing(shot.id, master.id), panes=(pane,))]),
+        lambda d: edits.add_track(d, CaptionTrack("t", "t", (caption,))),
+        lambda d: edits.put_title(d, title),
+    ]
+    other = data.draw(st.sampled_from(changes))(doc)
+    form = PictureForm(DELIVERY.picture, master.width, master.height, doc.lock.rate, ColourTags())
+    for span in (FrameRange(n, n + 30) for n in range(0, 150, 30)):
+        names = [segment_name(d, master, span, form, ALL) for d in (doc, other)]
+        alike = all(
+            np.array_equal(a.y, b.y) and np.array_equal(a.u, b.u)
+            for a, b in zip(drawn(doc, master, span), drawn(other, master, span), strict=True)
+        )
+        assert alike or names[0] != names[1]
+
+
+@pytest.fixture(scope="module")
+def drawn_documents(tmp_path_factory, cache):
+    movie = make_movie(tmp_path_factory.mktemp("d") / "d.mp4", 150, size=(160, 90), picture=partial(scenes, length=30))
+    return plan(movie, [Master("m", "m", 90, 160)], cache).doc
+
+
+def drawn(doc, master, span):
+    with LockReader(doc) as reader, LockPictures(reader) as given_:
+        return [compose.frame(doc, master, n, given_, 0.5) for n in range(span.start, span.end, 3)]
+
+
+def test_media_that_vanish_on_the_way_leave_what_is_whole_and_it_goes_on(cut_up, tmp_path, short_segments, monkeypatch):
+    own, gone = MovieReader.frame, []
+
+    def frame(reader, n, *rest):
+        if n == 100 and not gone:
+            gone.append(n)
+            raise MediaError("it is not there any more", file=reader.facts.path)
+        return own(reader, n, *rest)
+
+    monkeypatch.setattr(MovieReader, "frame", frame)
+    told = []
+    with pytest.raises(MediaError, match="not there any more"):
+        make_one(cut_up, cut_up.masters[0], tmp_path / "out")
+    assert not any(p.is_file() for p in (tmp_path / "out").iterdir())
+    row = row_of(cut_up, cut_up.masters[0], DELIVERY)
+    target = targets(cut_up, [row], tmp_path / "out")[row.id]
+    (made,) = make_rows([Order(cut_up, row, target)], on_part=lambda _, start, end, doing: told.append((start, doing)))
+    assert (made.error, made.problems) == (None, ())
+    assert [start for start, doing in told if doing == "under way"] == [90, 120]
+
+
+_MAKE = """
+import sys
+from ezvar.core.output import segments
+from ezvar.core.store import load_project
+from tests.making import make_one
+segments.LEAST = 1
+doc = load_project(sys.argv[1])
+make_one(doc, doc.masters[0], sys.argv[2], progress=lambda f, m: print(f, flush=True))
+"""
+
+
+def test_killed_at_any_moment_it_goes_on_to_the_same_movie(cut_up, tmp_path, short_segments):
+    save_project(cut_up, tmp_path / "p.ezvar")
+    once = make_one(cut_up, cut_up.masters[0], tmp_path / "once").path.read_bytes()
+    random = Random(3)
+    out = tmp_path / "out"
+    for _ in range(4):
+        process = subprocess.Popen([sys.executable, "-c", _MAKE, tmp_path / "p.ezvar", out], stdout=subprocess.PIPE)
+        for _ in range(random.randrange(1, 120)):
+            if not process.stdout.readline():
+                break
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+        process.stdout.close()
+        assert all(p.read_bytes() == once for p in out.iterdir() if p.is_file() and not p.name.startswith("."))
+    for left in out.glob(".ezvar-*.part"):
+        os.utime(left, (1, 1))
+    made = make_one(cut_up, cut_up.masters[0], out)
+    assert made.path.read_bytes() == once
+    assert [p.name for p in out.iterdir()] == [made.path.name]

@@ -3,6 +3,7 @@
 from .codecs import CODERS, SOUND_CODERS, SUFFIXES, Coder, wrong_with
 from .embedded import EmbeddedCaptions, embedded_as
 from .images import ImageWriter, join_images, stem_of
+from .kept import PRESETS_KEPT, known_presets, preset_named
 from .movie import MovieWriter
 from .presets import DELIVERY, PRESETS, REVIEW
 from .segments import Segment, SegmentWriter, SoundFile, join, segment_suffix, sound_suffix, write_sound
@@ -12,6 +13,7 @@ __all__ = [
     "CODERS",
     "DELIVERY",
     "PRESETS",
+    "PRESETS_KEPT",
     "REVIEW",
     "SOUND_CODERS",
     "SUFFIXES",
@@ -28,6 +30,8 @@ __all__ = [
     "embedded_as",
     "join",
     "join_images",
+    "known_presets",
+    "preset_named",
     "segment_suffix",
     "sound_suffix",
     "stem_of",

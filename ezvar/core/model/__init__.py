@@ -50,7 +50,7 @@ from .output.presets import (
     SoundCodec,
     SoundCoding,
 )
-from .output.rows import PATTERN, Exists, MadePart, Making, Revision, Row, RowState
+from .output.rows import PATTERN, Exists, MadePart, Making, Row, RowState
 from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places
 from .played import look_of, noted
 from .shapes import SHAPES, make_master, master_from_text, master_named, odd_shape, size_of_shape
@@ -175,7 +175,6 @@ __all__ = [
     "ReasonName",
     "Rect",
     "ReviewNote",
-    "Revision",
     "Row",
     "RowState",
     "Shot",

@@ -77,11 +77,3 @@ class Making:
     said: tuple[str, ...] = ()
     report: str = ""
     when: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Revision:
-    """A document as it was when rows were put in, for them to be made from: ``packed``, and named by content."""
-
-    name: str
-    packed: str
