@@ -145,7 +145,7 @@ def test_joined_segments_are_what_was_coded(cut_up, tmp_path, short_segments, mo
     """Every preset: several segments, each as it was, one after the other; tags, rate and length right."""
     quick = replace(preset, picture=replace(preset.picture, effort="quick"))
     kept = []
-    monkeypatch.setattr("ezvar.core.output.making._Job.tidy", lambda job: kept.append([p.segment for p in job.parts]))
+    monkeypatch.setattr("ezvar.core.output.job.RowJob.tidy", lambda job: kept.append([p.segment for p in job.parts]))
     made = make_one(cut_up, cut_up.masters[0], tmp_path / "out", preset=quick)
     assert made.problems == ()
     (parts,) = kept
@@ -329,6 +329,21 @@ def test_a_stopped_row_goes_on_after_its_last_whole_segment(cut_up, tmp_path, sh
     once = make_one(cut_up, cut_up.masters[0], tmp_path / "once")
     assert target.read_bytes() == once.path.read_bytes()
     assert made.problems == ()
+
+
+def test_what_another_program_is_making_is_left_to_it(cut_up, tmp_path, short_segments):
+    row = row_of(cut_up, cut_up.masters[0], DELIVERY)
+    target = targets(cut_up, [row], tmp_path / "out")[row.id]
+    found = []
+
+    def on_part(*said):
+        if not found:
+            found.extend(make_rows([Order(cut_up, row, target)]))
+
+    (made,) = make_rows([Order(cut_up, row, target)], on_part=on_part)
+    assert "another program is making it" in str(found[0].error)
+    assert (made.error, made.problems) == (None, ())
+    assert [p.name for p in target.parent.iterdir()] == [target.name]
 
 
 def test_one_row_that_is_stopped_or_fails_costs_no_other(cut_up, tmp_path):
