@@ -10,6 +10,7 @@ from dataclasses import replace
 from fractions import Fraction
 from functools import partial
 from itertools import pairwise
+from pathlib import Path
 from random import Random
 
 import av
@@ -201,7 +202,7 @@ def test_a_change_in_one_shot_makes_only_its_segment_again(cut_up, tmp_path, sho
         told.clear()
         (made,) = make_rows([Order(doc, row, target, before)], on_part=lambda *said: told.append(said[1:]))
         assert made.problems == ()
-        before = Making(row.id, "made", "", str(made.path), file_stamp(made.path), made.parts, made.sound)
+        before = Making(str(made.path), file_stamp(made.path), made.parts, made.sound)
         return before, [(start, end) for start, end, doing in told if doing == "under way"]
 
     before, first = make(cut_up, None)
@@ -239,14 +240,18 @@ def test_images_are_numbered_in_a_folder_and_only_what_changed_is_coded_again(cu
             assert np.abs(got.rgb().astype(int) - wanted.rgb()).mean() < 4
     shot = cut_up.shots[2]
     doc = edits.set_framings(cut_up, [replace(cut_up.framing(shot.id, "m"), panes=(Pane((Keyframe(0, zoom=2.0),)),))])
-    before, told = Making(row.id, "made", "", str(made.path), file_stamp(made.path), made.parts), []
+    before, told = Making(str(made.path), file_stamp(made.path), made.parts), []
     (again,) = make_rows([Order(doc, row, target, before)], on_part=lambda _, *said: told.append(said))
     assert [said[:2] for said in told if said[2] == "under way"] == [(60, 90)]
     assert (again.problems, sorted(p.name for p in target.iterdir())) == ((), names)
     assert [p.name for p in (tmp_path / "out").iterdir()] == ["cuts m"]
-    (target / "letter.txt").write_text("mine")
-    with pytest.raises(OutputError, match="so it stays"):
-        targets(doc, [row], tmp_path / "out")
+    for mine in ("letter.txt", f"holiday.000001{Path(names[0]).suffix}"):
+        (target / mine).write_text("mine")
+        with pytest.raises(OutputError, match="so it stays"):
+            targets(doc, [row], tmp_path / "out")
+        (target / mine).unlink()
+    with pytest.raises(OutputError, match="never changed"):  # a folder in which media of the lock are
+        targets(doc, [replace(row, pattern=tmp_path.name)], tmp_path.parent)
 
 
 @pytest.mark.parametrize(
@@ -263,7 +268,7 @@ def test_a_size_is_kept_to_and_used(busy, tmp_path, short_segments, codec, conta
     assert 0.65 * 600_000 < target.stat().st_size <= 600_000
     shot = busy.shots[3]
     doc = edits.set_framings(busy, [replace(busy.framing(shot.id, "m"), panes=(Pane((Keyframe(0, zoom=2.0),)),))])
-    before = Making(row.id, "made", "", str(made.path), file_stamp(made.path), made.parts, made.sound)
+    before = Making(str(made.path), file_stamp(made.path), made.parts, made.sound)
     (again,) = make_rows([Order(doc, row, target, before)])
     assert (again.error, again.problems) == (None, ())
     assert target.stat().st_size <= 600_000

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ezvar.core.model import PictureCoding, Preset, SoundCoding
 
-_MOVED = SoundCoding("pcm", channels="all")
+_MOVED = SoundCoding("pcm")
 
 PRESETS: tuple[Preset, ...] = (
     Preset("delivery, H.264"),

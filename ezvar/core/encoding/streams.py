@@ -124,18 +124,13 @@ def extra_options(form: PictureForm, one_of_two: Pass | None) -> dict[str, str]:
     """What goes to an encoder besides: passes, and what its own options take."""
     match form.coding.codec:
         case "h264":
-            passes = {"flags": f"+pass{one_of_two.number}", "stats": one_of_two.notes} if one_of_two is not None else {}
-            return {
-                "x264-params": "stitchable=1",
-                **passes,
-            }  # what stands in front of pictures is the same in all parts
+            options = {"x264-params": "stitchable=1"}  # what stands in front of pictures is the same in all parts
+            if one_of_two is not None:
+                options |= {"flags": f"+pass{one_of_two.number}", "stats": one_of_two.notes}
+            return options
         case "h265":
-            own = [
-                "open-gop=0",
-                "log-level=error",
-                "repeat-headers=0",
-                "info=0",
-            ]  # what it notes of itself differs by part
+            # What it notes of itself would differ from part to part.
+            own = ["open-gop=0", "log-level=error", "repeat-headers=0", "info=0"]
             if one_of_two is not None:
                 own += [f"pass={one_of_two.number}", f"stats={one_of_two.notes}"]
             return {"x265-params": ":".join(own)}
@@ -156,7 +151,7 @@ class SoundStream:
     def __init__(self, out: OutputContainer, coding: SoundCoding, channels: int) -> None:
         self._out = out
         name = SOUND_CODERS[coding.codec][0]
-        self._layout = LAYOUTS.get(channels, f"{channels} channels")
+        self._layout = LAYOUTS[channels]
         self.stream = cast(AudioStream, out.add_stream(name, rate=SOUND_RATE, layout=self._layout))
         if coding.codec != "pcm":
             self.stream.bit_rate = coding.bits

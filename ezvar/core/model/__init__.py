@@ -50,7 +50,7 @@ from .output.presets import (
     SoundCodec,
     SoundCoding,
 )
-from .output.rows import PATTERN, Exists, MadePart, Making, Row, RowState
+from .output.rows import PATTERN, Exists, MadePart, Making, Row
 from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places
 from .played import look_of, noted
 from .shapes import SHAPES, make_master, master_from_text, master_named, odd_shape, size_of_shape
@@ -176,7 +176,6 @@ __all__ = [
     "Rect",
     "ReviewNote",
     "Row",
-    "RowState",
     "Shot",
     "Side",
     "Sight",

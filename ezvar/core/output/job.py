@@ -80,7 +80,7 @@ class RowJob:
         self.budget = Budget(row.preset, len(row.range), doc.lock.rate) if coding.rating != "quality" else None
         self.two_passes = self.budget is not None and coding.passes == 2
         with self._guarded():
-            may_write(doc, order.target)
+            may_write(doc, row, order.target)
             if wrong := wrong_with(row.preset):
                 raise OutputError(
                     f"the preset {row.preset.name} cannot be used: {' '.join(wrong)}",
@@ -104,7 +104,7 @@ class RowJob:
         for left in self.folder.glob("unfinished-*"):  # by a program that was killed
             _remove(left)
         before, whole = self.order.before, {}
-        if before is not None and before.file and before.stamp == file_stamp(before.file):
+        if before is not None and before.stamp == file_stamp(before.file):
             first = min((p.start for p in before.parts), default=0)
             begins = first - 1 if self.images else first  # images of a finished folder are numbered from 1
             whole = {p.name: Segment(Path(before.file), p.end - p.start, p.start - begins) for p in before.parts}
@@ -134,6 +134,8 @@ class RowJob:
         except OSError:
             pass  # a shared disk that knows no locks
         self._handle = handle
+        if not os.path.samestat(os.fstat(handle), os.stat(self.folder)):  # it was finished, and the folder removed
+            raise OutputError("another program has just made it", file=self.order.target, remedy="Make it again")
 
     def begin_first_pass(self, notes: Path) -> None:
         """From now on segments are only looked at, and noted in a folder, until `end_first_pass`."""
@@ -226,6 +228,8 @@ class RowJob:
 
     def tidy(self) -> None:
         """Remove the folder of parts, of a row that is finished, or where nothing whole is in it."""
+        for left in self.folder.glob("unfinished-*") if self._handle is not None else ():
+            _remove(left)  # an encoder that refused to begin has left it
         if self._handle is not None and (self.finished or not any(self.folder.glob("*"))):
             shutil.rmtree(self.folder, ignore_errors=True)  # what a disk will not remove is in nobody's way
         if self._handle is not None:

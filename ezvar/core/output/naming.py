@@ -9,7 +9,7 @@ from collections.abc import Iterable, Sequence
 from pathlib import Path
 from string import Formatter
 
-from ezvar.core.encoding import SUFFIXES
+from ezvar.core.encoding import SUFFIXES, stem_of
 from ezvar.core.errors import InputError, OutputError, from_os
 from ezvar.core.model import Document, Row, media_named
 from ezvar.core.names import LONGEST, FileName, file_names, longest_name
@@ -20,7 +20,7 @@ _LONG = 64  # signs that a number of a pattern may be padded to
 _BEGINS = 12  # bytes that tell a movie: a length and the name of its first box (ISO/IEC 14496-12), or EBML (RFC 8794)
 _BOXES = (b"ftyp", b"moov", b"mdat", b"free", b"skip", b"wide")
 _EBML = b"\x1a\x45\xdf\xa3"
-_IMAGE = re.compile(r".*\.\d{6,}\.(png|jpg|tif)")
+_IMAGE = re.compile(r"\d{6,}\.(png|jpg|tif)")
 
 
 def named(pattern: str, doc: Document, row: Row) -> str:
@@ -104,21 +104,22 @@ def _where(doc: Document, row: Row, target: Path) -> Path:
             target = target.with_name(f"{stem} ({number}){suffix}")
     elif row.exists == "leave" and os.path.lexists(target):
         raise OutputError("it is there already and stays", file=target, remedy="Remove it, or choose to replace it")
-    may_write(doc, target)
+    may_write(doc, row, target)
     return target
 
 
-def may_write(doc: Document, target: Path) -> None:
+def may_write(doc: Document, row: Row, target: Path) -> None:
     """Raise `OutputError` where something stands at a target that must not be replaced: media of the document, or
     anything but a movie, or images that were made."""
     try:
         facts = target.stat()
-        if any(os.path.exists(m) and os.path.samefile(m, target) for m in media_named(doc)):
+        there = [m for m in media_named(doc) if os.path.exists(m)]
+        if any(os.path.samefile(path, target) for media in there for path in (media, os.path.dirname(media))):
             raise OutputError(
                 "it is the lock itself, which is never changed", file=target, remedy="Choose another folder"
             )
-        if stat.S_ISDIR(facts.st_mode):
-            ours = all(_IMAGE.fullmatch(each) for each in os.listdir(target))
+        if row.preset.picture.container == "images":
+            ours = stat.S_ISDIR(facts.st_mode) and all(_is_image(target, each) for each in os.listdir(target))
         else:
             ours = stat.S_ISREG(facts.st_mode) and (not facts.st_size or _is_movie(target))
     except FileNotFoundError:
@@ -127,6 +128,12 @@ def may_write(doc: Document, target: Path) -> None:
         raise from_os(error, "written", target, OutputError) from error
     if not ours:
         raise OutputError("it is there already and no movie, so it stays", file=target, remedy="Choose another folder")
+
+
+def _is_image(folder: Path, name: str) -> bool:
+    """Whether something in a folder is named as the images are that are made there."""
+    stem = stem_of(folder)
+    return name.startswith(stem) and _IMAGE.fullmatch(name.removeprefix(stem)) is not None
 
 
 def _is_movie(path: Path) -> bool:

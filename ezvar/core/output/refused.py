@@ -40,14 +40,19 @@ def in_its_place(target: Path) -> Iterator[Path]:
 @contextmanager
 def folder_in_its_place(target: Path) -> Iterator[Path]:
     """A name for a folder to be made beside a target, that takes the target's place, a folder's too, when all went
-    well, and is removed when not."""
+    well, and is removed when not; what was there is then as it was."""
     part = part_beside(target)
     old = part.with_suffix(".old")
     try:
         yield part
         if target.exists():
             target.rename(old)
-        part.rename(target)
+        try:
+            part.rename(target)
+        except OSError:
+            if old.exists():
+                old.rename(target)
+            raise
     except OSError as error:
         raise told(error, target) from error
     finally:

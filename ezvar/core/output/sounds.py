@@ -29,7 +29,8 @@ def sound_name(order: Order) -> str:
     """A name for the sound of a row: where all that is heard in it, and how it is coded, is the same, so is the name.
     Empty where it has none."""
     doc, row = order.doc, order.row
-    if not doc.lock.has_sound or row.preset.sound.codec == "none":
+    silent = row.preset.sound.codec == "none" or row.preset.picture.container == "images"
+    if silent or not doc.lock.has_sound:
         return ""
     media = {m.id: (m.content, m.origin, m.rate) for m in doc.lock.media}
     clips = [(replace(c, carried=""), media[c.media]) for c in doc.lock.sounds]
@@ -37,7 +38,7 @@ def sound_name(order: Order) -> str:
         (s.start, s.end, f.sound, f.panes[f.sound].shot if f.sound >= 0 else "")
         for s in doc.shots if (f := doc.framing(s.id, row.master)) is not None and f.sound >= 0
     ]  # fmt: skip
-    said = (HEARD_BY, row.range, doc.lock.rate, row.preset.sound, row.tracks, row.apart, row.sound_file, clips, shots)
+    said = (HEARD_BY, row.range, doc.lock.rate, row.preset.sound, clips, shots)
     return hashlib.sha256(repr(said).encode(errors="surrogatepass")).hexdigest()[:32]
 
 

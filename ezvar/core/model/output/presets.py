@@ -12,13 +12,11 @@ Container = Literal["mp4", "mov", "mkv", "webm", "images"]
 Rating = Literal["quality", "bit rate", "size"]
 Effort = Literal["quick", "usual", "thorough"]
 SoundCodec = Literal["aac", "opus", "pcm", "none"]
-Channels = Literal["mono", "stereo", "all"]
+Channels = Literal["mono", "stereo"]
 CaptionsGo = Literal["burnt in", "beside", "embedded", "none"]
 CaptionFile = Literal["srt", "vtt", "ttml"]
 
 MOST_BITS = 2_000_000_000
-LOUDEST, QUIETEST = -5.0, -40.0
-"""LUFS between which sound may be brought to a target."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,24 +50,15 @@ class PictureCoding:
 
 @dataclass(frozen=True, slots=True)
 class SoundCoding:
-    """How sound is coded, with ``bits`` a second where the codec leaves a choice.
-
-    ``loudness`` is the programme loudness that it is brought to, in LUFS
-    (EBU R 128); ``None`` leaves it as it is. It is ``copied`` without being
-    coded again where nothing of it was touched and the container can hold it.
-    """
+    """How sound is coded, with ``bits`` a second where the codec leaves a choice."""
 
     codec: SoundCodec = "aac"
     bits: int = 256_000
     channels: Channels = "stereo"
-    loudness: float | None = None
-    copied: bool = False
 
     def __post_init__(self) -> None:
         if not 8_000 <= self.bits <= 10_000_000:
             raise ValueError("sound has between 8,000 and 10,000,000 bits a second")
-        if self.loudness is not None and not QUIETEST <= self.loudness <= LOUDEST:
-            raise ValueError(f"loudness lies between {QUIETEST:g} and {LOUDEST:g} LUFS")
 
 
 @dataclass(frozen=True, slots=True)
