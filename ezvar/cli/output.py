@@ -14,8 +14,10 @@ from .parser import command
 from .progress import terminal_progress
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from ezvar.core.model import Document, Row
-    from ezvar.core.output import Made
+    from ezvar.core.output import Made, Order
 
     from .parser import Commands
 
@@ -25,33 +27,31 @@ def add(commands: Commands) -> None:
     make = command(commands, "make", _make, "make the finished movies")
     make.add_argument("project")
     make.add_argument("--master", action="append", metavar="NAME")
+    make.add_argument("--rows", metavar="N,N", help="rows of the output list, by their numbers or names")
     make.add_argument("--range", metavar="IN-OUT", help="timecodes or frames; OUT is the first frame left out")
     make.add_argument(
         "--preset", default="", metavar="NAME", help="how movies are coded; some words of its name will do"
     )
+    make.add_argument(
+        "--again", action="store_true",
+        help="make unfinished rows of the project as it is now, not as it was when they were ordered",
+    )  # fmt: skip
     make.add_argument("--json", action="store_true", help="one line of JSON for each movie")
     make.add_argument("-o", dest="output", required=True, metavar="FOLDER")
 
 
 def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
-    from ezvar.core.encoding import preset_named
     from ezvar.core.lock import silences
-    from ezvar.core.model import master_named
     from ezvar.core.names import longest_name
-    from ezvar.core.output import Order, parse_range, renamed, row_of, row_tasks, rows_of, targets
-    from ezvar.core.store import default_cache, load_project
-    from ezvar.core.work import Surroundings, run_here
+    from ezvar.core.output import parse_range, renamed, targets
+    from ezvar.core.store import load_project
 
     doc = load_project(options.project)
-    masters = [master_named(doc, name) for name in options.master] if options.master else doc.masters
-    if not masters:
+    if not doc.masters:
         raise InputError("there is no master to make", file=options.project, remedy="Plan one with --master")
     within = parse_range(options.range, doc.lock) if options.range else None
-    around = Surroundings(doc, default_cache(), lambda error: None)
     # Names are those that the rows have when all are made, so that a movie has the same however it is made.
-    preset = preset_named(options.preset)
-    every = [row_of(doc, m, preset, within) for m in doc.masters] if within else rows_of(doc, doc.masters, preset)
-    wanted = [row for master in masters for row in every if row.master == master.id]
+    every, wanted = _rows(doc, options)
     where = targets(doc, every, options.output, wanted)  # what cannot be made is told before the first is
     span = (within.start, within.end) if within else (0, None)
     unheard = (silence.said(doc.lock) for silence in silences(doc, *span))
@@ -59,14 +59,14 @@ def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
     if not options.json:
         for line in said:
             print(line)
-    orders = [Order(doc, row, where[row.id]) for row in wanted]
-    found = list(run_here(row_tasks(doc, orders), around, terminal_progress(), cancel))
+    orders = [_order(doc, row, str(where[row.id]), options.again) for row in wanted]
+    found = _made(orders, cancel)
     errors = [made.error for made in found if made.error is not None]
     if errors and len(errors) == len(found):
         raise errors[0]
-    for row, made in zip(wanted, found, strict=True):
+    for order, made in zip(orders, found, strict=True):
         if options.json:
-            print(json.dumps(_told(doc, row, made), ensure_ascii=False))
+            print(json.dumps(_told(doc, order.row, made), ensure_ascii=False))
         elif made.error is not None:
             print(made.error)
         else:
@@ -77,10 +77,73 @@ def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
     return 1 if said or errors or any(made.problems for made in found) else 0
 
 
+def _rows(doc: Document, options: argparse.Namespace) -> tuple[Sequence[Row], list[Row]]:
+    """All rows there are, and those that are wanted."""
+    from dataclasses import replace
+
+    from ezvar.core.encoding import preset_named
+    from ezvar.core.model import master_named
+    from ezvar.core.output import listed_rows, parse_range, row_of, rows_named
+
+    preset = preset_named(options.preset)
+    every: Sequence[Row]
+    if options.range:
+        every = [row_of(doc, m, preset, parse_range(options.range, doc.lock)) for m in doc.masters]
+    else:
+        every = listed_rows(doc, preset)
+    if options.preset:
+        every = [replace(row, preset=preset) for row in every]
+    masters = [master_named(doc, name).id for name in options.master or ()]
+    chosen = rows_named(doc, every, options.rows.split(",")) if options.rows else list(every)
+    wanted = [row for row in chosen if row.master in masters] if masters else chosen
+    if masters and not options.rows:
+        wanted.sort(key=lambda row: masters.index(row.master))
+    if not wanted:
+        raise InputError("there is nothing to make", file=options.project, remedy="Choose other masters or rows")
+    return every, wanted
+
+
+def _order(doc: Document, row: Row, target: str, again: bool) -> Order:
+    """A row as it is ordered: one that is unfinished goes on as the project was then, unless it is made ``again``."""
+    from dataclasses import replace
+    from pathlib import Path
+
+    from ezvar.core.output import Order
+    from ezvar.core.store import unpacked
+
+    finished, unfinished = doc.makings.finished_of(row.id), doc.makings.ordered_of(row.id)
+    before = finished.made if finished is not None and finished.made.file == target else None
+    revision = doc.makings.revision(unfinished.revision) if unfinished is not None and not again else None
+    if unfinished is None or revision is None:
+        return Order(doc, row, Path(target), before)
+    return Order(unpacked(revision, doc), replace(unfinished.row, id=row.id), Path(target), before)
+
+
+def _made(orders: Sequence[Order], cancel: CancelToken) -> list[Made]:
+    """What orders came to, those of one document made together."""
+    from ezvar.core.output import row_tasks
+    from ezvar.core.progress import portion
+    from ezvar.core.store import default_cache
+    from ezvar.core.work import Surroundings, run_here
+
+    groups: dict[int, list[Order]] = {}
+    for order in orders:
+        groups.setdefault(id(order.doc), []).append(order)
+    found: dict[str, Made] = {}
+    progress = terminal_progress()
+    for those in groups.values():
+        around = Surroundings(those[0].doc, default_cache(), lambda error: None)
+        share = portion(progress, len(found) / len(orders), (len(found) + len(those)) / len(orders))
+        made = run_here(row_tasks(those[0].doc, those), around, share, cancel)
+        found.update({order.row.id: each for order, each in zip(those, made, strict=True)})
+    return [found[order.row.id] for order in orders]
+
+
 def _told(doc: Document, row: Row, made: Made) -> dict[str, object]:
     """What a row came to, as plain values."""
     return {
         "master": doc.master(row.master).name, "start": row.start, "end": row.end, "preset": row.preset.name,
         "file": None if made.error else str(made.path), "frames": made.frames,
         "problems": [str(made.error)] if made.error else list(made.problems),
+        "checked": [check.what for check in made.report.checks],
     }  # fmt: skip

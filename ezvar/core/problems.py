@@ -11,7 +11,7 @@ from ezvar.core.lock import not_drawn, silences
 from ezvar.core.media import fingerprint, probe
 from ezvar.core.model import Document
 from ezvar.core.names import readable
-from ezvar.core.output import renamed, rows_of
+from ezvar.core.output import listed_rows, renamed
 
 _LONG = 20  # seconds; a finished movie longer than this is hardly one shot
 
@@ -50,7 +50,7 @@ def problems(doc: Document, analysis: Analysis | None = None) -> list[str]:
     found += doc.lock.left_out
     if not doc.masters:
         found.append("There is no master yet.")
-    found += renamed(doc, rows_of(doc, doc.masters, DELIVERY))
+    found += renamed(doc, listed_rows(doc, DELIVERY))
     for master in doc.masters:
         missing = [str(k) for k, shot in enumerate(doc.shots, 1) if doc.framing(shot.id, master.id) is None]
         if missing:

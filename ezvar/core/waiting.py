@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from .framing import Tally
-from .model import Document, cut_places
+from .model import Document, Listed, Makings, cut_places
 
 _TALLY = Tally()  # counts on from the document that was asked about last
 
@@ -48,6 +50,9 @@ def verdicts_waiting(doc: Document, looked_through: bool) -> int | None:
     return tally.changes or (0 if tally.all_agreed else None)
 
 
-def nothing_known(doc: Document, looked_through: bool) -> None:
-    """For stages that have nothing to say of what waits there."""
-    return
+def rows_waiting(listed: Sequence[Listed], makings: Makings) -> int | None:
+    """The rows of the output list that are not made, or have failed their check; ``None`` before any was ordered."""
+    if not makings.finished and not makings.ordered:
+        return None
+    good = {f.row.id for f in makings.finished if not f.report.flaws} - {o.row.id for o in makings.ordered}
+    return sum(row.id not in good for row in listed)

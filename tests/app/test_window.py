@@ -14,7 +14,7 @@ from ezvar.app.stages.review.handoff_dialog import HandoffDialog
 from ezvar.app.window.finder import Finder
 from ezvar.core import edits
 from ezvar.core.media import index, probe
-from ezvar.core.model import Backdrop, Keyframe, Master, doubt
+from ezvar.core.model import Backdrop, Keyframe, doubt
 from ezvar.core.store import load_project, save_project
 
 from ..driving import ALT, CTRL, LEFT, click, press, rest, window_of
@@ -57,13 +57,15 @@ def test_from_an_empty_window_to_a_finished_master(window, qtbot, edit, tmp_path
 
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(tmp_path))
     click(qtbot, window.strip, "Stage Output")
-    click(qtbot, window.pages["output"].card, "Choose the folder…")
+    page = window.pages["output"]
+    page.view.choose(session.at.master_id)
+    click(qtbot, page.card, "Folder")
     press(qtbot, window, Qt.Key.Key_M, CTRL)
     rest(qtbot, window)
-    made = window.pages["output"].making.made[session.at.master_id]
-    assert (made.path, made.problems) == (tmp_path / "walk poster.mp4", ())
-    assert probe(made.path).width == 120
-    assert any("all as it should be" in row.said.text() for row in window.pages["output"]._rows.values())
+    made = session.project.makings.finished_of(session.at.master_id)
+    assert (made.made.file, made.report.problems) == (str(tmp_path / "walk poster.mp4"), ())
+    assert probe(made.made.file).width == 120
+    assert "all is as it should be" in page.row_card.story.text()
 
 
 def test_dragging_the_window_follows_the_mouse_and_is_one_step_of_undo(opened, qtbot):
@@ -406,26 +408,6 @@ def test_review_writes_a_handoff_and_takes_one_in(opened, qtbot, tmp_path, monke
     assert "not there" in opened.banner.message.text()
 
 
-def test_making_can_be_stopped_and_a_bad_folder_is_said(opened, qtbot, tmp_path):
-    session = opened.session
-    doc = session.project.document
-    press(qtbot, opened, Qt.Key.Key_6, CTRL)
-    opened.pages["output"].making.folder = tmp_path / "slow"
-    large = Master("large", "large", 2160, 3840)
-    session.project.edit("Add", edits.add_master(doc, large))
-    opened.pages["output"].making.make((large,))
-    qtbot.waitUntil(lambda: opened.pages["output"]._rows["large"].stop.isVisible(), timeout=10_000)
-    click(qtbot, opened.pages["output"].middle, "Stop making large")
-    rest(qtbot, opened)
-    assert "Stopped" in opened.pages["output"].making.failed["large"]
-    assert not any(p.is_file() for p in (tmp_path / "slow").iterdir())
-    opened.pages["output"].making.folder = Path("/proc/none")
-    press(qtbot, opened, Qt.Key.Key_M, CTRL | Qt.KeyboardModifier.ShiftModifier)
-    rest(qtbot, opened)
-    qtbot.waitUntil(lambda: len(opened.pages["output"].making.failed) == 3, timeout=10_000)
-    assert all("cannot be written" in said for said in opened.pages["output"].making.failed.values())
-
-
 @pytest.mark.parametrize("kind", ["letter.mp4", "broken.ezvar", "gone.mov"])
 def test_a_bad_file_is_said_and_what_was_open_stays(opened, qtbot, tmp_path, kind):
     before = opened.session.project.document
@@ -507,32 +489,3 @@ def test_every_control_has_a_name_and_every_stage_can_be_drawn(opened, qtbot):
                 assert control.accessibleName() or control.text(), control
         image = opened.grab().toImage()
         assert (image.width(), image.height()) == (1280, 800)
-
-
-def test_the_list_of_masters_to_make_follows_edits_and_another_project(opened, qtbot, tmp_path, planned, monkeypatch):
-    session, page = opened.session, opened.pages["output"]
-    press(qtbot, opened, Qt.Key.Key_6, CTRL)
-    assert [row.head.split()[0] for row in page._rows.values()] == ["9:16", "1:1"]
-    large = Master("large", "large", 3840, 2160)
-    session.project.edit("Large", edits.add_master(session.project.document, large))
-    qtbot.waitUntil(lambda: "large" in page._rows)
-    page.making.folder = tmp_path / "out"
-    page.making.make((large, *planned.masters))
-    qtbot.waitUntil(lambda: page._rows["large"].bar.isVisible(), timeout=10_000)
-    assert page.making.is_waiting("tall")
-    click(qtbot, page.middle, "Stop making 9:16")  # one that only waits
-    assert not page.making.is_waiting("tall")
-    session.project.undo()  # what is being made is gone from the document
-    rest(qtbot, opened)
-    assert list(page._rows) == ["tall", "square"]
-    assert page.making.made["square"].problems == ()
-    assert not list((tmp_path / "out").glob("*large*"))
-    page.making.make(planned.masters[:1])
-    other = replace(planned, masters=planned.masters[1:], framings=())
-    save_project(other, tmp_path / "other.ezvar")
-    monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: QMessageBox.StandardButton.Discard)
-    session.files.open(tmp_path / "other.ezvar")
-    rest(qtbot, opened)
-    press(qtbot, opened, Qt.Key.Key_6, CTRL)
-    assert list(page._rows) == ["square"]
-    assert (page.making.made, page.making.folder) == ({}, None)

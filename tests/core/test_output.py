@@ -20,8 +20,8 @@ from ezvar.core.framing import pane_window, picture_size
 from ezvar.core.lock import take_lock
 from ezvar.core.media import MovieReader, Planes, probe, sound_blocks
 from ezvar.core.model import Backdrop, Framing, Keyframe, Master, NamedRange, Pane, Rect
-from ezvar.core.output import Order, check_made, make_rows, parse_range, row_names, rows_of, targets
-from ezvar.core.output.check import Expected
+from ezvar.core.output import Order, listed_rows, make_rows, parse_range, row_names, targets
+from ezvar.core.output.checking import Expected, check_facts
 from ezvar.core.planning import plan
 from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.store import save_project
@@ -36,7 +36,7 @@ def test_named_ranges_are_made_instead_of_the_whole(planned, tmp_path):
     parts = (NamedRange("teaser", 5, 17), NamedRange("rest", 20, 30))
     master = replace(planned.masters[0], ranges=parts)
     doc = edits.change_master(planned, master)
-    wanted = rows_of(doc, [master], DELIVERY)
+    wanted = [r for r in listed_rows(doc, DELIVERY) if r.master == master.id]
     assert [(row.label, row.start, row.end) for row in wanted] == [("teaser", 5, 17), ("rest", 20, 30)]
     assert len({row.id for row in wanted}) == 2
     where = targets(doc, wanted, tmp_path)
@@ -44,7 +44,7 @@ def test_named_ranges_are_made_instead_of_the_whole(planned, tmp_path):
     assert [m.frames for m in made] == [12, 10]
     assert not any(m.problems for m in made)
     assert "teaser" in made[0].path.name
-    assert [(row.start, row.end) for row in rows_of(doc, [planned.masters[0]], DELIVERY)] == [(0, 80)]
+    assert [(row.start, row.end) for row in listed_rows(planned, DELIVERY)] == [(0, 80), (0, 80)]
 
 
 def test_a_made_movie_is_what_was_decided(planned, tmp_path):
@@ -153,7 +153,7 @@ def test_a_start_timecode_goes_on(movie, cache, tmp_path):
 def test_names_are_safe_on_any_disk(planned):
     master = replace(planned.masters[0], name='a/b:c*?"<>|\\d')
     doc = edits.change_master(planned, master)
-    rows = rows_of(doc, [master], DELIVERY)
+    rows = [r for r in listed_rows(doc, DELIVERY) if r.master == master.id]
     assert row_names(doc, rows)[0].name == "walk a-bxc-------d.mp4"
     assert row_names(replace(doc, lock=replace(doc.lock, name="../..")), rows)[0].name.startswith("-.. a-b")
 
@@ -257,7 +257,7 @@ def test_a_kill_while_making_leaves_no_finished_name_and_the_next_cleans_up(plan
         process.wait()
         process.stdout.close()
         finished = [p for p in out.iterdir() if not p.name.startswith(".")]
-        assert all(check_made(p, Expected(180, 320, Rate(25), 80, True)) == [] for p in finished)
+        assert all(check_facts(p, Expected(180, 320, Rate(25), 80, True)).problems == () for p in finished)
     for part in out.glob(".*.part"):
         os.utime(part, (1, 1))
     make_one(planned, planned.masters[0], out)
@@ -266,7 +266,7 @@ def test_a_kill_while_making_leaves_no_finished_name_and_the_next_cleans_up(plan
 
 def test_the_check_finds_what_is_wrong(movie, tmp_path):
     right = Expected(192, 108, Rate(25), 60, True)
-    assert check_made(movie, right) == []
+    assert check_facts(movie, right).problems == ()
     for wrong, said in (
         (replace(right, width=190), "192 × 108, not 190 × 108"),
         (replace(right, rate=Rate(24)), "25 frames a second, not 24"),
@@ -274,9 +274,9 @@ def test_the_check_finds_what_is_wrong(movie, tmp_path):
         (replace(right, frames=90), "lasts 2.400 s, not 3.600 s"),
         (replace(right, sound=False), "sound that the lock has not"),
     ):
-        assert any(said in sentence for sentence in check_made(movie, wrong))
+        assert any(said in sentence for sentence in check_facts(movie, wrong).problems)
     quiet = make_movie(tmp_path / "quiet.mp4", 60)
-    assert check_made(quiet, right) == ["Its sound is missing."]
+    assert check_facts(quiet, right).problems == ("Its sound is missing.",)
     broken = tmp_path / "broken.mp4"
     broken.write_bytes(os.urandom(5000))
-    assert len(check_made(broken, right)) == 1
+    assert len(check_facts(broken, right).problems) == 1

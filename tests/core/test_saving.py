@@ -22,7 +22,7 @@ from ezvar.core.lock import lock_from_movie
 from ezvar.core.media import probe
 from ezvar.core.model import Backdrop, Document
 from ezvar.core.names import file_names, readable
-from ezvar.core.output import renamed, rows_of, targets
+from ezvar.core.output import listed_rows, renamed, targets
 from ezvar.core.review import merge_projects, write_cuts
 from ezvar.core.store import (
     Cache,
@@ -208,7 +208,7 @@ def test_masters_whose_names_meet_are_made_apart_and_told(capsys, planned, tmp_p
     same = replace(planned.masters[1], name="9x16")
     long = replace(planned.masters[0], id="long", name="long " * 60)
     doc = edits.add_master(edits.change_master(planned, same), long)
-    wanted = rows_of(doc, doc.masters, DELIVERY)
+    wanted = listed_rows(doc, DELIVERY)
     paths = [path.name for path in targets(doc, wanted, tmp_path).values()]
     assert paths[:2] == ["walk 9x16.mp4", "walk 9x16 (2).mp4"]
     assert len(paths[2]) == 255

@@ -8,11 +8,13 @@ from ezvar.core.errors import EzvarError
 from ezvar.core.store import Cache, load_sets, sets_file
 
 from .analysing import Analysing
+from .before_making import BeforeMaking
 from .exchange import Exchange
 from .framing_work import FramingWork
 from .incoming import IncomingWork
 from .known_of_shot import KnownOfShot
 from .lock_work import LockWork
+from .making import RowMaking
 from .note_work import NoteWork
 from .panes_work import PanesWork
 from .text_checks import TextChecks
@@ -35,6 +37,8 @@ class Desk:
         self.text_work = TextWork(session, self.text_checks)
         self.note_work = NoteWork(session)
         self.exchange = Exchange(session)
+        self.making = RowMaking(session, self.text_checks)
+        self.before_making = BeforeMaking(session, self.making, self.text_checks)
         self.incoming = IncomingWork(session, self.exchange)
         self.title_work = TitleWork(session, self.text_work, self.text_checks, self.analysing.frame_missing)
 

@@ -53,6 +53,12 @@ class Workbench(Protocol):
     def turn_text_size(self) -> None:
         """Another size of text, from the next start on."""
 
+    def turn_notice(self) -> None:
+        """Say on the desktop when all movies are made, or not any more."""
+
+    def keep_preset(self, name: str) -> None:
+        """Make a preset, by its name, the default one."""
+
     def ask_name(self) -> None:
         """Ask who notes are said by, and keep it."""
 

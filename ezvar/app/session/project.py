@@ -9,8 +9,8 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ezvar.core.edits import note_returns, remember, set_exchanged, set_played
-from ezvar.core.model import Document, Exchanged, History, noted
+from ezvar.core.edits import note_returns, remember, set_exchanged, set_makings, set_played
+from ezvar.core.model import Document, Exchanged, History, Makings, noted
 from ezvar.core.store import Journal
 from ezvar.core.timing import moment_now
 
@@ -31,12 +31,13 @@ class Saved:
 class Project(QObject):
     """The document, changed by edits that can be taken back. Before one is opened there is none.
 
-    What was played, and what was exchanged with reviewers, is kept beside it: it is saved with it, and no step of undo.
+    What was played, what was exchanged with reviewers, and what became of movies is kept beside it: it is saved with
+    it, and no step of undo.
     """
 
     changed = pyqtSignal()  # the document: by an edit, one taken back, or another one begun
     saved = pyqtSignal()
-    noted = pyqtSignal()  # something is kept beside the document: it was played, or exchanged
+    noted = pyqtSignal()  # something is kept beside the document: it was played, exchanged, or made
 
     def __init__(self, journal: Journal, messages: Messages) -> None:
         super().__init__()
@@ -50,7 +51,8 @@ class Project(QObject):
         """Who changes it and says notes, as was told; empty for whoever is logged in."""
         self._exchanged: tuple[Exchanged, ...] = ()
         self._returns: tuple[str, ...] = ()
-        self._saved: tuple[Looks, tuple[Exchanged, ...], tuple[str, ...]] = ({}, (), ())
+        self.makings = Makings()
+        self._saved: tuple[Looks, tuple[Exchanged, ...], tuple[str, ...], Makings] = ({}, (), (), self.makings)
 
     @property
     def doc(self) -> Document | None:
@@ -70,7 +72,8 @@ class Project(QObject):
         self.journal.forget()
         self.path, self.file = path, Saved(revision, doc)
         self.looks, self._exchanged, self._returns = noted(doc), (), ()
-        self._saved = noted(doc), (), ()
+        self.makings = doc.makings
+        self._saved = noted(doc), (), (), doc.makings
 
     @property
     def signed(self) -> str:
@@ -118,10 +121,19 @@ class Project(QObject):
         self._returns = (*self._returns, *digests)
         self.noted.emit()
 
+    def note_makings(self, makings: Makings) -> None:
+        """Keep what became of movies."""
+        self.makings = makings
+        if self.unsaved:
+            self.journal.note(self.whole, self.path, self.file.revision)
+        self.noted.emit()
+
     @property
     def whole(self) -> Document:
         """The document with what is kept beside it, to be written or handed out."""
         doc = self.document
+        if self.makings is not doc.makings:
+            doc = set_makings(doc, self.makings)
         if self._exchanged:
             doc = set_exchanged(doc, self._exchanged)
         if self._returns:
@@ -132,7 +144,7 @@ class Project(QObject):
         """``doc`` was written as ``whole``."""
         if self.history is not None:
             self.history.mark_saved(doc)
-            self._saved = noted(whole), self._exchanged, self._returns
+            self._saved = noted(whole), self._exchanged, self._returns, whole.makings
             if not self.unsaved:
                 self.journal.forget()
         self.path, self.file = path, Saved(revision, whole)
@@ -141,5 +153,7 @@ class Project(QObject):
     @property
     def unsaved(self) -> bool:
         return self.history is not None and not (
-            self.history.saved and (self.looks, self._exchanged, self._returns) == self._saved
+            self.history.saved
+            and (self.looks, self._exchanged, self._returns) == self._saved[:3]
+            and self.makings is self._saved[3]
         )

@@ -17,7 +17,7 @@ from ezvar.app.viewer.pictures import Stills, Viewer
 from ezvar.core.model import Document, Shot
 
 T = TypeVar("T")
-Rows = Literal["shots", "cuts", "captions"]
+Rows = Literal["shots", "cuts", "captions", "none"]
 
 
 def counted(count: Callable[[Document, bool], int | None]) -> Callable[[Session], int | None]:
@@ -58,6 +58,10 @@ class Page(Generic[T]):
     def moved(self) -> None:
         """Bring up to date what depends on the playhead's place in the shot; called for each frame that is played."""
         self.refresh()
+
+    def choose_all(self) -> bool:
+        """Choose all of the page's own list; whether it has one, in place of the ledger."""
+        return False
 
     def set_viewer(self, viewer: Viewer | None) -> None:
         """Show the pictures of another lock, or none."""
@@ -100,8 +104,8 @@ class Stage(Generic[T]):
 
     ``waits`` tells of a session that has a document how much waits in the
     stage; ``None`` where nothing can be said yet. ``borrowed`` are commands of other stages that can be run in this
-    one too. ``rows`` is what the ledger lists and the edit strip marks, and
-    ``several`` whether more than one of them can be chosen.
+    one too. ``rows`` is what the ledger lists and the edit strip marks, with "none" there is no
+    ledger, and ``several`` whether more than one of them can be chosen.
     """
 
     name: str

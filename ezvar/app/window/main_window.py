@@ -31,6 +31,7 @@ from ezvar.app.kit.asking import ask
 from ezvar.app.kit.commands import Bound, Catalogue, Command
 from ezvar.app.kit.controls import KeyButton, keyed
 from ezvar.app.kit.keymap import Keymap
+from ezvar.app.kit.notices import notify
 from ezvar.app.session.jobs import Jobs
 from ezvar.app.session.session import Session
 from ezvar.app.stages import STAGES, Page, Stage, first_stage
@@ -147,6 +148,7 @@ class MainWindow(QMainWindow):
         session.files.in_the_way.connect(partial(ask_in_the_way, self))
         self.desk.text_checks.ready.connect(self.strip.refresh)
         self.desk.text_checks.ready.connect(self.ledger.refresh)
+        self.desk.making.ended.connect(self._all_made)
         self._soon = QTimer(self)  # several changes in one go are shown together
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._refresh)
@@ -268,7 +270,8 @@ class MainWindow(QMainWindow):
         self.page.to_next_waiting()
 
     def choose_all(self) -> None:
-        self.ledger.choose_all()
+        if not self.page.choose_all():
+            self.ledger.choose_all()
 
     def find_command(self) -> None:
         finder = Finder(self, self.menus.catalogue, self.menus.available(), self.menus.keymap)
@@ -316,6 +319,31 @@ class MainWindow(QMainWindow):
         )  # fmt: skip
         return answer == QMessageBox.StandardButton.Discard
 
+    def _may_stop_making(self) -> bool:
+        """Ask before movies that are being made are stopped."""
+        making = self.desk.making
+        if making.busy:
+            said = "Movies are being made. What is whole of them is kept, and they go on from there."
+            if ask(self, "Movies are being made", said, ("Stop and close", "Go on making them")) != "Stop and close":
+                return False
+            making.stop_all()
+        return True
+
+    def _all_made(self, said: str) -> None:
+        """Nothing is being made any more: say so, and on the desktop where that is wanted."""
+        self.session.messages.say(said)
+        if self.preferences.now.notice:
+            QApplication.beep()
+            QApplication.alert(self)
+            notify("Ezvar", said)
+
+    def turn_notice(self) -> None:
+        self.preferences.turn_notice()
+
+    def keep_preset(self, name: str) -> None:
+        self.preferences.keep_preset(name)
+        self.desk.making.presets_changed()
+
     def offer_leftovers(self) -> None:
         """Offer back what a program that ended without closing left behind; the newest first."""
         for left in leftovers(self.session.cache.folder):
@@ -356,13 +384,15 @@ class MainWindow(QMainWindow):
                 self.session.files.open(files[0])
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
-        if event is not None and not self.may_leave():
+        if event is not None and not (self._may_stop_making() and self.may_leave()):
             event.ignore()
             return
         self.player.stop()
         self.jobs.stop_all()
         self.session.project.journal.close()
         self.desk.lock_work.watch.stop()
+        self.desk.making.leave()
+        self.desk.before_making.leave()
         self.desk.incoming.stop()
         self._close_media()
         for page in self.pages.values():

@@ -52,6 +52,16 @@ class KeptPreferences:
         if self._keep(replace(self.now, text=size)):
             self._messages.say(f"Text will be {size}\u00a0% from the next start on.")
 
+    def turn_notice(self) -> None:
+        """Say on the desktop when all movies are made, or not any more."""
+        wanted = not self.now.notice
+        if self._keep(replace(self.now, notice=wanted)):
+            self._messages.say(f"When all is made, it is {'said on the desktop too' if wanted else 'said here alone'}.")
+
+    def keep_preset(self, name: str) -> None:
+        """Make a preset the default one."""
+        self._keep(replace(self.now, preset=name))
+
     def keep_author(self, name: str) -> None:
         self._keep(replace(self.now, author=name))
 

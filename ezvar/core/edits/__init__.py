@@ -38,6 +38,7 @@ from .framings import draw_subject, hold, keep_present, let_go_aside, set_framin
 from .links import MediaLink, link_media
 from .lock import place_shots, size_by_media, turn_rule, turn_uses
 from .masters import add_master, change_master, duplicate_master, move_master, remove_master
+from .output import add_row, change_row, move_row, remove_row, set_makings, set_row_range
 from .past import bring_back, note_returns, past_of, remember, set_shared
 from .relocking import Carried, Match, carry
 from .review import (
@@ -59,11 +60,13 @@ __all__ = [
     "MediaLink",
     "add_cut",
     "add_master",
+    "add_row",
     "add_track",
     "anchor_layer",
     "bring_back",
     "carry",
     "change_master",
+    "change_row",
     "change_track",
     "differ",
     "differ_by",
@@ -82,6 +85,7 @@ __all__ = [
     "link_textless",
     "move_cut",
     "move_master",
+    "move_row",
     "note_returns",
     "past_of",
     "place_items",
@@ -92,6 +96,7 @@ __all__ = [
     "remove_captions",
     "remove_cut",
     "remove_master",
+    "remove_row",
     "remove_title",
     "remove_track",
     "replace_text",
@@ -101,7 +106,9 @@ __all__ = [
     "set_exchanged",
     "set_framings",
     "set_keyframe",
+    "set_makings",
     "set_played",
+    "set_row_range",
     "set_shared",
     "set_shots",
     "set_style",

@@ -11,6 +11,8 @@ from ezvar.core.model import (
     CaptionTrack,
     Document,
     EarlierLock,
+    Listed,
+    NamedRange,
     Shot,
     Stretch,
     Title,
@@ -59,7 +61,8 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
     in its clip has its keyframes shifted. What has no shot any more is kept
     in the document's ``aside``, and listed.
     """
-    masters = tuple(old.masters)
+    moved = _Moved(old, new, same)
+    masters = tuple(replace(m, ranges=_ranges(m.ranges, new, moved)) for m in old.masters)
     doc = replace(hanging.with_shots_only(new, ()), masters=masters, project=old.project)
     listed: list[Carried] = []
     used: dict[str, int] = {}
@@ -82,7 +85,6 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
         kept = f" Its framings for {', '.join(decided)} are kept aside." if decided else ""
         listed.append(Carried("removed", place, None, f"Shot {place} of the old lock is no longer there.{kept}"))
     aside = tuple(f for f in old.framings if f.shot in {s.id for s in gone})
-    moved = _Moved(old, new, same)
     tracks, lost = _captions(old, new, moved)
     titles, gone_titles = _titles(old, new, moved)
     listed += [*lost, *gone_titles]
@@ -99,8 +101,28 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
         shared=old.shared,
         returns=old.returns,
         earlier=_earlier(old, new, same),
+        listed=tuple(_row(row, new, moved) for row in old.listed),
+        unlisted=old.unlisted,
+        makings=old.makings,
     )
     return replace(doc, aside=(*old.aside, *aside)), listed
+
+
+def _ranges(ranges: tuple[NamedRange, ...], new: Document, moved: _Moved) -> tuple[NamedRange, ...]:
+    """Named ranges, each where its first and last frame are now; one whose ends are gone stays at its frames."""
+    found = []
+    for each in ranges:
+        span = moved.span(each.start, each.end, new.lock.frames)
+        found.append(each if span is None else replace(each, start=span[0], end=span[1]))
+    return tuple(found)
+
+
+def _row(row: Listed, new: Document, moved: _Moved) -> Listed:
+    """A row with frames of its own, where these are now; of its whole range again where they are gone."""
+    if row.start is None or row.end is None:
+        return row
+    start, end = moved.span(row.start, row.end, new.lock.frames) or (None, None)
+    return replace(row, start=start, end=end)
 
 
 def _earlier(old: Document, new: Document, same: dict[str, Match]) -> tuple[EarlierLock, ...]:
@@ -160,6 +182,14 @@ class _Moved:
         at = frame - origin.start
         ways = self._ways.get(origin.id, ())
         return next((s.start - later - origin.start for s, later in ways if 0 <= at - later < s.frames), None)
+
+    def span(self, start: int, end: int, most: int) -> tuple[int, int] | None:
+        """Where a range is now by its first and last frame, within ``most``; ``None`` where one of them is gone."""
+        first, last = self.by(start), self.by(end - 1)
+        if first is None or last is None:
+            return None
+        at = max(0, start + first), min(most, end + last)
+        return at if at[0] < at[1] else None
 
 
 def _captions(old: Document, new: Document, moved: _Moved) -> tuple[tuple[CaptionTrack, ...], list[Carried]]:

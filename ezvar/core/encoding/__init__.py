@@ -3,7 +3,7 @@
 from .codecs import CODERS, SOUND_CODERS, SUFFIXES, Coder, wrong_with
 from .embedded import EmbeddedCaptions, embedded_as
 from .images import ImageWriter, join_images, stem_of
-from .kept import PRESETS_KEPT, known_presets, preset_named
+from .kept import PRESETS_KEPT, default_preset, known_presets, preset_named
 from .movie import MovieWriter
 from .presets import DELIVERY, PRESETS, REVIEW
 from .segments import Segment, SegmentWriter, SoundFile, join, segment_suffix, sound_suffix, write_sound
@@ -27,6 +27,7 @@ __all__ = [
     "Segment",
     "SegmentWriter",
     "SoundFile",
+    "default_preset",
     "embedded_as",
     "join",
     "join_images",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ezvar.core.errors import InputError
 from ezvar.core.model import Preset
-from ezvar.core.store import NamedList
+from ezvar.core.store import NamedList, load_preferences, preferences_file
 
 from .presets import DELIVERY, PRESETS
 
@@ -21,15 +21,24 @@ def known_presets() -> tuple[Preset, ...]:
     return (*(preset for preset in PRESETS if preset.name not in names), *own)
 
 
+def default_preset() -> Preset:
+    """The preset that the user has made the default one; the delivery preset where there is none of that name.
+
+    Raises `ProjectError` where the user's cannot be read.
+    """
+    known = {preset.name: preset for preset in known_presets()}
+    return known.get(load_preferences(preferences_file()).preset) or known[DELIVERY.name]
+
+
 def preset_named(name: str) -> Preset:
-    """A preset by its name, or by the only one whose name has all of its words, in capitals or not; the delivery
-    preset for an empty name.
+    """A preset by its name, or by the only one whose name has all of its words, in capitals or not; the default one
+    for an empty name.
 
     Raises `InputError` where there is none, or are several.
     """
-    known = known_presets()
     if not name:
-        return next((p for p in known if p.name == DELIVERY.name), DELIVERY)
+        return default_preset()
+    known = known_presets()
     words = name.lower().split()
     for fits in (lambda p: p.name == name, lambda p: all(word in p.name.lower() for word in words)):
         found = [preset for preset in known if fits(preset)]

@@ -2,7 +2,7 @@
 
 from .doubt.doubt_list import Doubted, doubted
 from .doubt.doubts import NEEDS_A_LOOK, enlargement, sentences
-from .doubt.enlarging import Enlarged, enlarged, enlarged_by_shape, enlargements
+from .doubt.enlarging import Enlarged, enlarged, enlarged_by_shape, enlargements, shape_enlarges
 from .doubt.tally import Tally
 from .editing.choosing import ask, follow, follow_from, follow_too, followed, keep_both, pair_of
 from .editing.handles import Handle, handle_at, size_factor, turn_handle, turned_by, with_values
@@ -134,6 +134,7 @@ __all__ = [
     "resting",
     "sentences",
     "setups",
+    "shape_enlarges",
     "shifted",
     "shows",
     "sight_of",

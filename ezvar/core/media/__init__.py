@@ -4,6 +4,7 @@ from .cel import Cel, black_of, cel_of, laid_over, read_cel
 from .colour import ColourTags, scaler_matrix, scaler_range
 from .container import fingerprint
 from .facts import MOVIE_SUFFIXES, AudioFacts, Begun, MovieFacts, media_label, probe, unseen
+from .loudness import Loudness, loudness_of
 from .picture import Picture, fit_within
 from .planes import EIGHT_BIT_420, Planes, SampleForm
 from .reader import MovieReader
@@ -22,6 +23,7 @@ __all__ = [
     "Begun",
     "Cel",
     "ColourTags",
+    "Loudness",
     "MovieFacts",
     "MovieReader",
     "Picture",
@@ -38,6 +40,7 @@ __all__ = [
     "image_of_sequence",
     "laid_over",
     "length_of_sequence",
+    "loudness_of",
     "luma_weights",
     "media_label",
     "numbers_of_sequence",

@@ -20,6 +20,7 @@ from .framings import (
 from .history import History
 from .identity import lock_identity
 from .ids import new_id
+from .listing import listing
 from .locked import (
     BLACK,
     WIPES,
@@ -37,6 +38,7 @@ from .locked import (
 )
 from .named_media import backdrops_named, media_named
 from .notes import Mark, ReviewNote, threads
+from .output.makings import Finished, MadePart, Making, Makings, Ordered, OrderState, Revision
 from .output.presets import (
     CaptionFile,
     CaptionsGo,
@@ -50,7 +52,8 @@ from .output.presets import (
     SoundCodec,
     SoundCoding,
 )
-from .output.rows import PATTERN, Exists, MadePart, Making, Row
+from .output.report import Check, Flaw, Report
+from .output.rows import PATTERN, Exists, Listed, Row, listed_id
 from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places
 from .played import look_of, noted
 from .shapes import SHAPES, make_master, master_from_text, master_named, odd_shape, size_of_shape
@@ -130,6 +133,7 @@ __all__ = [
     "CaptionTrack",
     "CaptionsGo",
     "Channels",
+    "Check",
     "Choices",
     "Codec",
     "Container",
@@ -146,6 +150,8 @@ __all__ = [
     "Effort",
     "Exchanged",
     "Exists",
+    "Finished",
+    "Flaw",
     "FrameRule",
     "Framing",
     "Ground",
@@ -153,15 +159,19 @@ __all__ = [
     "History",
     "Keyframe",
     "Layer",
+    "Listed",
     "Lock",
     "MadePart",
     "Making",
+    "Makings",
     "Mark",
     "Master",
     "Media",
     "Movement",
     "NamedRange",
     "Note",
+    "OrderState",
+    "Ordered",
     "Pane",
     "Past",
     "PictureCoding",
@@ -174,7 +184,9 @@ __all__ = [
     "Reason",
     "ReasonName",
     "Rect",
+    "Report",
     "ReviewNote",
+    "Revision",
     "Row",
     "Shot",
     "Side",
@@ -205,6 +217,8 @@ __all__ = [
     "hanging",
     "joined_spans",
     "layer_key",
+    "listed_id",
+    "listing",
     "lock_identity",
     "look_of",
     "make_master",

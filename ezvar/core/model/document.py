@@ -19,6 +19,8 @@ from .earlier import EarlierLock
 from .framings import Drawn, Exchanged, Framing, Past, Played
 from .locked import Lock, Media, Placement, Source, Wipe
 from .notes import ReviewNote
+from .output.makings import Makings
+from .output.rows import Listed
 from .windows import Backdrop
 from .written.captions import CaptionStyle, CaptionTrack, Differing, TrackStyle
 from .written.textless import Textless, TextlessShot
@@ -150,6 +152,9 @@ class Document:
     returns: tuple[str, ...] = ()  # digests of files in it that were seen to, or are our own
     anchorings: tuple[Anchoring, ...] = ()  # of layers that are not laid out as the lock has them
     earlier: tuple[EarlierLock, ...] = ()  # locks that this one has replaced, the last first
+    listed: tuple[Listed, ...] = ()  # rows of the output list that are not as they would be by themselves
+    unlisted: tuple[str, ...] = ()  # ids of rows that would be there by themselves, and are not wanted
+    makings: Makings = field(default_factory=Makings)  # what became of rows
 
     def __post_init__(self) -> None:
         at = 0
@@ -171,6 +176,7 @@ class Document:
             ("place of an item", len(self.placed), self._placed),
             ("note", len(self.notes), {(n.shot, n.master, n.id) for n in self.notes}),
             ("anchoring of a layer", len(self.anchorings), self._anchorings),
+            ("row", len(self.listed), {r.id for r in self.listed}),
         ):
             if len(ids) != count:
                 raise ValueError(f"one {what} is there twice")
@@ -185,6 +191,8 @@ class Document:
             raise ValueError("a drawn subject belongs to no shot")
         if any(n.shot not in known or n.master not in masters | {""} for n in self.notes):
             raise ValueError("a note belongs to no shot or no master")
+        if any(r.master not in masters for r in self.listed):
+            raise ValueError("a row belongs to no master")
         if any(f.shot not in known or f.master not in masters for f in self.versions):
             raise ValueError("a version of others belongs to no shot or no master")
         if any(p.framing.shot not in known or p.framing.master not in masters for p in self.past):

@@ -14,6 +14,7 @@ from .document import Document
 from .framings import Drawn, Exchanged, Framing, Past, Played
 from .ids import new_id
 from .notes import ReviewNote
+from .output.rows import Listed, listed_id
 from .written.captions import Differing, TrackStyle
 from .written.textless import TextlessShot
 from .written.titles import Placed
@@ -49,6 +50,12 @@ class Kind(Generic[T]):
     duplicated: Literal["a copy", "nothing"]
     nameless: Callable[[T], T] = lambda thing: thing
     """A thing without the id that tells a copy of it from it: where shots are joined again one of the two is enough."""
+
+
+def _row_on(row: Listed, master: str) -> Listed:
+    """A row of another master; one that a master has by itself stays such a one."""
+    own = row.id == listed_id(row.master, row.label)
+    return replace(row, master=master, id=listed_id(master, row.label) if own else new_id())
 
 
 def _framing_on(framing: Framing, shot: str, later: int) -> Framing:
@@ -120,6 +127,9 @@ ON_MASTERS: tuple[OnMaster[Any], ...] = (
     ),
     OnMaster[Placed](
         lambda d: d.placed, lambda d, v: replace(d, placed=v), lambda p: p.master, lambda p, m: replace(p, master=m)
+    ),
+    OnMaster[Listed](
+        lambda d: d.listed, lambda d, v: replace(d, listed=v), lambda r: r.master, _row_on
     ),
 )  # fmt: skip
 

@@ -13,11 +13,10 @@ from pathlib import Path
 
 import av
 
-from ezvar.core.compose import ALL, LockPictures, Shown
+from ezvar.core.compose import LockPictures
 from ezvar.core.encoding import (
     ImageWriter,
     Pass,
-    PictureForm,
     Segment,
     SegmentWriter,
     segment_suffix,
@@ -30,9 +29,9 @@ from ezvar.core.timing import FrameRange
 
 from .budget import Budget, coded_bits
 from .naming import may_write
-from .orders import OnPart, Order
+from .orders import Doing, OnPart, Order
 from .refused import told
-from .segments import file_stamp, parted, segment_name
+from .segments import file_stamp, form_of, named_parts, shown_of
 
 _FIRST_PASS: dict[Codec, float] = {"h264": 23, "h265": 26}  # the quality at which segments are weighed
 
@@ -40,6 +39,22 @@ _FIRST_PASS: dict[Codec, float] = {"h264": 23, "h265": 26}  # the quality at whi
 def _parts_folder(target: Path) -> Path:
     """Where parts of a movie are kept until it is whole: hidden, beside it, by a name that no disk finds too long."""
     return target.parent / f".ezvar-{hashlib.sha256(os.fsencode(target.name)).hexdigest()[:16]}.parts"
+
+
+def forget_parts(target: Path) -> None:
+    """Remove what is kept of an unfinished movie, unless somebody is making it."""
+    folder = _parts_folder(target)
+    try:
+        handle = os.open(folder, os.O_RDONLY | os.O_CLOEXEC)
+    except OSError:
+        return  # there is nothing
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        shutil.rmtree(folder, ignore_errors=True)  # what a disk will not remove is in nobody's way
+    except BlockingIOError:
+        return
+    finally:
+        os.close(handle)
 
 
 def _remove(path: Path) -> None:
@@ -57,16 +72,17 @@ class Part:
     span: FrameRange
     name: str
     segment: Segment | None = None
+    checked: bool = False  # with the movie that it is taken from
 
 
 class RowJob:
     """A row under way."""
 
     def __init__(self, order: Order, pictures: LockPictures, on_part: OnPart) -> None:
-        doc, row, master = order.doc, order.row, order.master
-        self.order, self.master, self._on_part = order, master, on_part
-        self.shown = ALL if row.preset.captions == "burnt in" else Shown(captions=False)
-        self.form = PictureForm(row.preset.picture, master.width, master.height, doc.lock.rate, pictures.coding.stated)
+        doc, row = order.doc, order.row
+        self.order, self.master, self._on_part = order, order.master, on_part
+        self.shown = shown_of(row)
+        self.form = form_of(doc, row, pictures.coding.stated)
         self.folder = _parts_folder(order.target)
         self.parts: list[Part] = []
         self.error: EzvarError | None = None
@@ -86,7 +102,8 @@ class RowJob:
                     f"the preset {row.preset.name} cannot be used: {' '.join(wrong)}",
                     remedy="Change it, or choose another",
                 )
-            self.parts = [Part(s, segment_name(doc, master, s, self.form, self.shown)) for s in parted(doc, row.range)]
+            named = named_parts(doc, row, self.form.tags)
+            self.parts = [Part(FrameRange(part.start, part.end), part.name) for part in named]
             self._take_over()
 
     @property
@@ -114,8 +131,8 @@ class RowJob:
                 part.segment = Segment(path, len(part.span))
             else:
                 part.segment = whole.get(part.name)
-            if part.segment is not None:
-                self._tell(part, "made")
+                part.checked = part.segment is not None and before is not None and before.checked
+            self._tell(part, "to be made" if part.segment is None else "made")
             if self.budget is not None and part.segment is not None:
                 self.budget.spent(part.name, coded_bits(part.segment, self.form.rate))
             elif self.budget is not None:
@@ -164,8 +181,14 @@ class RowJob:
     def _path(self, part: Part) -> Path:
         return self.folder / (part.name if self.images else f"{part.name}{segment_suffix(self.form.coding.codec)}")
 
-    def _tell(self, part: Part, doing: str) -> None:
-        self._on_part(self.order.row.id, part.span.start, part.span.end, doing)  # type: ignore[arg-type]
+    def _tell(self, part: Part, doing: Doing) -> None:
+        self._on_part(self.order.row.id, part.span.start, part.span.end, doing)
+
+    @property
+    def unchecked(self) -> list[FrameRange]:
+        """The lock frames to be compared with the document: of what was checked with an earlier movie, those alone at
+        which parts begin."""
+        return [FrameRange(p.span.start, p.span.start + 1) if p.checked else p.span for p in self.parts]
 
     def wants(self) -> list[FrameRange]:
         """The lock frames that are still to be made."""

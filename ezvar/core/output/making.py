@@ -17,13 +17,13 @@ from ezvar.core.encoding import (
 from ezvar.core.errors import EzvarError
 from ezvar.core.lock import LockReader
 from ezvar.core.media import Planes
-from ezvar.core.model import Document, MadePart
+from ezvar.core.model import Check, Document, Flaw, MadePart, Report
 from ezvar.core.progress import Cancelled, CancelToken, Progress, portion, silent
 from ezvar.core.threads import ahead
 from ezvar.core.timing import FrameRange, can_drop, timecode
 
 from .captions import embedded_in, write_beside
-from .check import Expected, check_made
+from .checking import check_row
 from .job import RowJob
 from .orders import Made, OnPart, Order, nobody
 from .refused import folder_in_its_place, in_its_place
@@ -37,7 +37,16 @@ _PASS, _JOIN = 0.9, 0.98  # of all the work, up to the end of the pass and of jo
 def make_rows(
     orders: Sequence[Order], progress: Progress = silent, cancel: CancelToken | None = None, on_part: OnPart = nobody,
 ) -> list[Made]:  # fmt: skip
+    """Make rows as `made_rows` does, and have all that they came to."""
+    return list(made_rows(orders, progress, cancel, on_part))
+
+
+def made_rows(
+    orders: Sequence[Order], progress: Progress = silent, cancel: CancelToken | None = None, on_part: OnPart = nobody,
+) -> Iterator[Made]:  # fmt: skip
     """Make rows of one document, each to its own file, in a single pass over the pictures that they share.
+
+    Gives what each came to, in their order, as soon as it is joined and checked.
 
     A row is made in segments under names by content, in a hidden folder
     beside its target, from which an unfinished one goes on; segments that a
@@ -48,7 +57,7 @@ def make_rows(
     be read.
     """
     if not orders:
-        return []
+        return
     doc = orders[0].doc
     missing: list[str] = []
 
@@ -75,13 +84,11 @@ def make_rows(
                 _pass(doc, over, pictures, portion(progress, _PASS, _PASS), cancel)
         stated = not doc.lock.flat or ((facts := reader.facts) is not None and facts.timecode_stated)
         missing += pictures.problems
-        found = []
         for k, job in enumerate(jobs):
             share = portion(progress, *(_PASS + (1 - _PASS) * n / len(jobs) for n in (k, k + 1)))
-            found.append(_finished(job, sounds, stated, tuple(missing), share, cancel))
-        for job, made in zip(jobs, found, strict=True):
+            made = _finished(job, sounds, stated, tuple(missing), share, cancel)
             job.finished = bool(made.parts)
-        return found
+            yield made
 
 
 def _first_passes(
@@ -176,12 +183,10 @@ def _finished(
         return Made(order.target, 0, stopped=True)
     except EzvarError as error:
         return Made(order.target, 0, error=error)
-    coding = job.form.coding
-    largest = int(coding.megabytes * 1e6) if coding.rating == "size" else None
-    expected = Expected(
-        job.master.width, job.master.height, doc.lock.rate, len(span), bool(heard), largest, len(captions)
-    )
     progress(_JOIN, "Checking what was made")
     parts = tuple(MadePart(p.span.start, p.span.end, p.name) for p in job.parts)
-    said = (*missing, *(sound.said if sound is not None else ()), *check_made(order.target, expected))
-    return Made(order.target, len(span), said, parts, sound.name if sound is not None else "")
+    unheard = sound.said if sound is not None else ()
+    there = Check("all media there", tuple(Flaw(said) for said in (*missing, *unheard)))
+    report = check_row(order, job.unchecked, portion(progress, _JOIN, 1), cancel)
+    report = Report((there, *report.checks))
+    return Made(order.target, len(span), report, parts, sound.name if sound is not None else "")

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Literal
 
 from ezvar.core.errors import EzvarError
-from ezvar.core.model import Document, MadePart, Making, Master, Row
+from ezvar.core.model import Document, MadePart, Making, Master, Report, Row
 from ezvar.core.progress import CancelToken
 
 
@@ -33,7 +33,7 @@ class Order:
 
 @dataclass(frozen=True)
 class Made:
-    """What a row came to: a finished movie, and what its check found wrong with it; or, with ``error``, none.
+    """What a row came to: a finished movie, and what its check said of it; or, with ``error``, none.
 
     ``error`` is ``None`` too for a row that was ``stopped``. What is whole of
     an unfinished row is kept, for it to go on.
@@ -41,14 +41,19 @@ class Made:
 
     path: Path
     frames: int
-    problems: tuple[str, ...] = ()
+    report: Report = field(default_factory=Report)
     parts: tuple[MadePart, ...] = ()
     sound: str = ""
     error: EzvarError | None = None
     stopped: bool = False
 
+    @property
+    def problems(self) -> tuple[str, ...]:
+        """What is wrong with it, in sentences."""
+        return self.report.problems
 
-Doing = Literal["under way", "made"]
+
+Doing = Literal["to be made", "under way", "made"]
 OnPart = Callable[[str, int, int, Doing], object]
 """Told of a row's id and lock frames of one of its parts, and what is done with it."""
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from ezvar.core.errors import InputError
 from ezvar.core.model import Document, Lock, Master, NamedRange, Preset, Row
 from ezvar.core.timing import FrameRange, frame_of
+
+from .naming import told_as
 
 
 def row_of(doc: Document, master: Master, preset: Preset, part: NamedRange | FrameRange | None = None) -> Row:
@@ -20,9 +22,19 @@ def row_of(doc: Document, master: Master, preset: Preset, part: NamedRange | Fra
     return Row(id, master.id, span.start, span.end, label, preset)
 
 
-def rows_of(doc: Document, masters: Iterable[Master], preset: Preset) -> list[Row]:
-    """What is made of masters: their named ranges where they have any, else the whole."""
-    return [row_of(doc, m, preset, part) for m in masters for part in (m.ranges or (None,))]
+def rows_named(doc: Document, rows: Sequence[Row], names: Iterable[str]) -> list[Row]:
+    """The rows that are named, each by its number in the list from 1, or by what it is called.
+
+    Raises `InputError` for a name that no row has.
+    """
+    found = []
+    for name in names:
+        those = [r for k, r in enumerate(rows, 1) if name.strip() in (str(k), told_as(doc, r), r.id)]
+        if not those:
+            called = "; ".join(f"{k} {told_as(doc, r)}" for k, r in enumerate(rows, 1))
+            raise InputError(f"there is no row {name}", remedy=f"Choose some of: {called}")
+        found += those
+    return list(dict.fromkeys(found))
 
 
 def parse_range(text: str, lock: Lock) -> FrameRange:

@@ -10,11 +10,12 @@ from itertools import pairwise
 from math import ceil
 from pathlib import Path
 
-from ezvar.core.compose import Shown
+from ezvar.core.compose import ALL, Shown
 from ezvar.core.encoding import PictureForm
 from ezvar.core.framing import framed, pane_shot
 from ezvar.core.lock import mix_of
-from ezvar.core.model import Document, Layer, Master, Pane, Shot, Title, layer_key
+from ezvar.core.media import ColourTags
+from ezvar.core.model import Document, Layer, MadePart, Master, Pane, Row, Shot, Title, layer_key
 from ezvar.core.text import asked_of
 from ezvar.core.timing import FrameRange, Rate
 
@@ -46,6 +47,24 @@ def parted(doc: Document, span: FrameRange) -> tuple[FrameRange, ...]:
 
 def _frames(rate: Rate, seconds: int) -> int:
     return max(1, round(seconds * rate.fraction))
+
+
+def shown_of(row: Row) -> Shown:
+    """What of the document is drawn into the pictures of a row."""
+    return ALL if row.preset.captions == "burnt in" else Shown(captions=False)
+
+
+def form_of(doc: Document, row: Row, tags: ColourTags) -> PictureForm:
+    """What the pictures of a row are, of a lock whose colours are ``tags``."""
+    master = doc.master(row.master)
+    return PictureForm(row.preset.picture, master.width, master.height, doc.lock.rate, tags)
+
+
+def named_parts(doc: Document, row: Row, tags: ColourTags) -> tuple[MadePart, ...]:
+    """The segments of a row, each by the name of what is seen in it: of a lock whose colours are ``tags``."""
+    form, shown, master = form_of(doc, row, tags), shown_of(row), doc.master(row.master)
+    spans = parted(doc, row.range)
+    return tuple(MadePart(s.start, s.end, segment_name(doc, master, s, form, shown)) for s in spans)
 
 
 def segment_name(doc: Document, master: Master, span: FrameRange, form: PictureForm, shown: Shown) -> str:

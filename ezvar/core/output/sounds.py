@@ -14,6 +14,7 @@ from ezvar.core.compose import master_sound
 from ezvar.core.encoding import SoundFile, sound_suffix, write_sound
 from ezvar.core.errors import EzvarError
 from ezvar.core.lock import Silence, silences
+from ezvar.core.media import loudness_of
 from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.threads import begin
 
@@ -23,6 +24,7 @@ from .segments import file_stamp
 
 HEARD_BY = 1
 """Raised when the same document comes to other sound."""
+_HEARD = 0.5  # LU by which sound may miss what was asked for without a word
 
 
 def sound_name(order: Order) -> str:
@@ -52,6 +54,7 @@ class Sound:
     file: SoundFile | None = None
     said: tuple[str, ...] = ()
     error: EzvarError | None = None
+    notes: tuple[str, ...] = ()
 
     @property
     def channels(self) -> int:
@@ -86,8 +89,9 @@ class Sound:
         part = self.path.with_name(f"unfinished-{self.path.name}")
         try:
             master = doc.master(row.master)
+            gain = self._gain(cancel)
             blocks = (
-                _unless(cancel, block)
+                _unless(cancel, block) * gain
                 for block in master_sound(doc, master, row.start, row.end, self.channels, unheard.append)
             )
             write_sound(part, row.preset.sound, self.channels, blocks)
@@ -99,8 +103,24 @@ class Sound:
             part.unlink(missing_ok=True)
             self.error = error if isinstance(error, EzvarError) else told(error, self.order.target)
             return
-        self.said = tuple(dict.fromkeys((*self.said, *(silence.said(doc.lock) for silence in unheard))))
+        self.said = tuple(dict.fromkeys((*self.said, *self.notes, *(silence.said(doc.lock) for silence in unheard))))
         self.file = SoundFile(self.path, row.preset.sound, self.channels)
+
+    def _gain(self, cancel: CancelToken) -> np.float32:
+        """By what all of it is multiplied to be as loud as is wanted, and no louder than its peaks allow."""
+        doc, row, wanted = self.order.doc, self.order.row, self.order.row.preset.sound
+        if wanted.loudness is None:
+            return np.float32(1)
+        blocks = master_sound(doc, doc.master(row.master), row.start, row.end, self.channels)
+        found = loudness_of((_unless(cancel, block) for block in blocks), self.channels)
+        if found.integrated is None:
+            return np.float32(1)
+        louder = wanted.loudness - found.integrated
+        allowed = min(louder, wanted.peak - found.peak)
+        if allowed < louder - _HEARD:
+            reached = found.integrated + allowed
+            self.notes = (f"Its peaks allow no more than {reached:.1f} LUFS, where {wanted.loudness:g} was asked for.",)
+        return np.float32(10 ** (allowed / 20))
 
 
 def _unless(cancel: CancelToken, block: np.ndarray) -> np.ndarray:

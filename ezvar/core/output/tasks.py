@@ -15,8 +15,8 @@ from ezvar.core.store.plain_json import dump_plain
 from ezvar.core.store.project import dump_project
 from ezvar.core.work import Kind, Surroundings, Task, register, task
 
-from .making import make_rows
-from .orders import Made, Order
+from .making import made_rows
+from .orders import Doing, Made, Order
 
 _ROW = TypeAdapter(Row)
 _MAKING = TypeAdapter(Making)
@@ -43,11 +43,16 @@ def _movies(tasks: Sequence[Task], around: Surroundings, progress: Progress, can
     orders = [
         Order(
             around.doc, _ROW.validate_python(each["row"]), Path(str(each["target"])),
-            _MAKING.validate_python(each["before"]) if each["before"] else None,
+            _MAKING.validate_python(each["before"]) if each["before"] else None, around.cancel_of(each),
         )
         for each in tasks
     ]  # fmt: skip
-    yield from make_rows(orders, progress, cancel)
+    by_row = {order.row.id: each for order, each in zip(orders, tasks, strict=True)}
+
+    def on_part(row: str, start: int, end: int, doing: Doing) -> None:
+        around.on_event(by_row[row], [start, end, doing])
+
+    yield from made_rows(orders, progress, cancel, on_part)
 
 
 MOVIE = register(Kind("movie", 1, _movies))

@@ -21,6 +21,7 @@ from .project import (
     read_project,
 )
 from .reports import our_mistake, report_of
+from .revisions import forget_later, keep_later, later_of, packed, unpacked
 from .saving import ProjectChanged, occupied, save_project, update_project
 from .sets import MasterSet, Sets, load_sets, save_sets, sets_file
 from .user_files import user_file
@@ -45,10 +46,13 @@ __all__ = [
     "dump_note",
     "dump_plain",
     "dump_title",
+    "forget_later",
     "framing_schema",
     "gaps",
     "in_place_of",
     "joined_up",
+    "keep_later",
+    "later_of",
     "leftovers",
     "load_preferences",
     "load_project",
@@ -56,6 +60,7 @@ __all__ = [
     "note_schema",
     "occupied",
     "our_mistake",
+    "packed",
     "parse_framing",
     "parse_note",
     "parse_plain",
@@ -72,6 +77,7 @@ __all__ = [
     "save_project",
     "save_sets",
     "sets_file",
+    "unpacked",
     "update_project",
     "user_file",
     "write_atomically",

@@ -9,7 +9,7 @@ and of their revisions, places of all named files beside the project, and how
 wipes go; 7 black bars that are to be shown, and people cut in two as a reason for
 doubt; 8 layers with all that the timeline says of them, in place of titles
 with their times alone; 9 captions, how they look in each master, and overlay
-zones.
+zones; 10 the output list, and what became of its rows.
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ from collections.abc import Callable
 from fractions import Fraction
 from typing import Any
 
-SCHEMA = 9
+SCHEMA = 10
 
 Values = dict[str, Any]
 

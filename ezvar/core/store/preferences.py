@@ -21,12 +21,15 @@ TEXT_SIZES = (100, 125, 150)
 @dataclass(frozen=True)
 class Preferences:
     """``keys`` are the commands' ids with the keys that were changed, empty for none; ``author`` is who notes are said
-    by, empty for whoever is logged in."""
+    by, empty for whoever is logged in; ``preset`` names the preset that rows of the output list have by themselves,
+    empty for the delivery preset; ``notice`` is whether it is said on the desktop when all movies are made."""
 
     keys: dict[str, str] = field(default_factory=dict)
     theme: Theme = "light"
     text: int = 100
     author: str = ""
+    preset: str = ""
+    notice: bool = False
 
     def __post_init__(self) -> None:
         if self.text not in TEXT_SIZES or self.theme not in get_args(Theme):
@@ -46,7 +49,8 @@ def load_preferences(path: str | os.PathLike[str]) -> Preferences:
     data = read_listing(path, "ezvar preferences", SCHEMA, "preferences")
     if data is None:
         return Preferences()
-    return parsed(_PREFERENCES, {k: data[k] for k in ("keys", "theme", "text", "author") if k in data}, path)
+    known = ("keys", "theme", "text", "author", "preset", "notice")
+    return parsed(_PREFERENCES, {k: data[k] for k in known if k in data}, path)
 
 
 def save_preferences(preferences: Preferences, path: str | os.PathLike[str]) -> None:

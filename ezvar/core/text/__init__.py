@@ -5,7 +5,16 @@ from .band import free_band
 from .checking.clearing import cleared, raise_clear
 from .checking.in_time import SHORT, ProblemName
 from .checking.offers import Offer, caption_offers, split_place
-from .checking.problems import CaptionChecks, CaptionProblem, Taken, in_frame, places_of, problem_line, problem_values
+from .checking.problems import (
+    CaptionChecks,
+    CaptionProblem,
+    Taken,
+    in_frame,
+    places_of,
+    problem_frame,
+    problem_line,
+    problem_values,
+)
 from .exchange import (
     CaptionFile,
     TakenCaptions,
@@ -110,6 +119,7 @@ __all__ = [
     "language_used",
     "parse_offset",
     "places_of",
+    "problem_frame",
     "problem_line",
     "problem_values",
     "raise_clear",

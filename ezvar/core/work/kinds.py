@@ -11,19 +11,31 @@ from ezvar.core.model import Document
 from ezvar.core.progress import CancelToken, Progress
 from ezvar.core.store import Cache
 
-from .task import Task
+from .task import Plain, Task
 
 R = TypeVar("R")
+
+
+def _nobody_listens(task: Task, said: Plain) -> None:
+    """For tasks whose events nobody wants."""
+
+
+def _nobody_stops(task: Task) -> CancelToken:
+    """For tasks that are stopped together alone."""
+    return CancelToken()
 
 
 @dataclass(frozen=True)
 class Surroundings:
     """What stands, where a task is done, for the names that it has as inputs: the document, and the cache for what
-    is kept. ``tell`` is told what went wrong without stopping the work."""
+    is kept. ``tell`` is told what went wrong without stopping the work, ``on_event`` what a task says of itself while
+    it is done; ``cancel_of`` gives what stops one task and none of the others."""
 
     doc: Document
     cache: Cache
     tell: Callable[[EzvarError], object]
+    on_event: Callable[[Task, Plain], object] = _nobody_listens
+    cancel_of: Callable[[Task], CancelToken] = _nobody_stops
 
 
 @dataclass(frozen=True)

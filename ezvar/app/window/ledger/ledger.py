@@ -156,7 +156,10 @@ class Ledger(QWidget):
         self.refresh()
 
     def show_stage(self, stage: Stage[Any]) -> None:
-        """List what a stage works on."""
+        """List what a stage works on; where it has a list of its own there is no ledger."""
+        self.setVisible(stage.rows != "none")
+        if stage.rows == "none":
+            return
         self.rows.kind = stage.rows
         mode = QListView.SelectionMode
         self.view.setSelectionMode(mode.ExtendedSelection if stage.several else mode.SingleSelection)

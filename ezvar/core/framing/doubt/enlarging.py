@@ -39,12 +39,16 @@ def enlargements(doc: Document, masters: Iterable[Master] | None = None, above: 
     return sorted((e for e in found if e.factor > above + 1e-6), key=lambda e: (-e.factor, doc.place_of(e.shot)))
 
 
+def shape_enlarges(doc: Document, master: Master) -> float:
+    """How far a window that fills the master enlarges the lock's pictures."""
+    window = placed_window(Size(doc.lock.width, doc.lock.height), master.width / master.height, 0.5, 0.5)
+    return enlargement(window, master.height)
+
+
 def enlarged_by_shape(doc: Document, master: Master) -> str:
     """A sentence on how far a window that fills the master enlarges the lock's pictures, and what would help; empty up
     to 150 %."""
-    picture = Size(doc.lock.width, doc.lock.height)
-    aspect = master.width / master.height
-    factor = enlargement(placed_window(picture, aspect, 0.5, 0.5), master.height)
+    factor = shape_enlarges(doc, master)
     if master.start == "whole" or factor <= LARGEST:
         return ""
     wide, high = (round(side * LARGEST / factor / 2) * 2 for side in (master.width, master.height))

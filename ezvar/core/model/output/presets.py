@@ -17,6 +17,8 @@ CaptionsGo = Literal["burnt in", "beside", "embedded", "none"]
 CaptionFile = Literal["srt", "vtt", "ttml"]
 
 MOST_BITS = 2_000_000_000
+QUIETEST, LOUDEST = -40.0, -5.0
+"""LUFS that sound can be brought to."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,13 +52,22 @@ class PictureCoding:
 
 @dataclass(frozen=True, slots=True)
 class SoundCoding:
-    """How sound is coded, with ``bits`` a second where the codec leaves a choice."""
+    """How sound is coded, with ``bits`` a second where the codec leaves a choice.
+
+    It is brought to ``loudness`` in LUFS (EBU R 128) where one is wanted, as
+    far as its true peaks stay below ``peak`` in dBTP.
+    """
 
     codec: SoundCodec = "aac"
     bits: int = 256_000
     channels: Channels = "stereo"
+    loudness: float | None = None
+    peak: float = -1.0
 
     def __post_init__(self) -> None:
+        finite(peak=self.peak)
+        if self.loudness is not None and not QUIETEST <= self.loudness <= LOUDEST:
+            raise ValueError(f"loudness lies between {QUIETEST:g} and {LOUDEST:g} LUFS")
         if not 8_000 <= self.bits <= 10_000_000:
             raise ValueError("sound has between 8,000 and 10,000,000 bits a second")
 

@@ -7,7 +7,7 @@ from typing import Literal
 
 from ezvar.core.timing import FrameRange
 
-from .presets import Preset
+from .presets import CaptionsGo, Preset, SoundCoding
 
 PATTERN = "{lock} {master} {range}"
 Exists = Literal["replace", "number", "leave"]
@@ -42,20 +42,34 @@ class Row:
 
 
 @dataclass(frozen=True, slots=True)
-class MadePart:
-    """A part of a file that was made: lock frames, and the name of what it shows."""
+class Listed:
+    """A row as the document keeps it: only how it differs from what it would be by itself.
 
-    start: int
-    end: int
-    name: str
+    ``label`` names a range of the master, empty for the whole. ``start`` and
+    ``end`` are lock frames, ``None`` for those of the range. A ``preset``,
+    ``captions`` or ``sound`` that are ``None`` are those of the default
+    preset, or of the preset.
+    """
+
+    id: str
+    master: str
+    label: str = ""
+    start: int | None = None
+    end: int | None = None
+    preset: Preset | None = None
+    captions: CaptionsGo | None = None
+    sound: SoundCoding | None = None
+    pattern: str = PATTERN
+    folder: str = ""
+    exists: Exists = "replace"
+
+    def __post_init__(self) -> None:
+        if (self.start is None) != (self.end is None):
+            raise ValueError("a row has both ends of its range, or neither")
+        if self.start is not None and self.end is not None and not 0 <= self.start < self.end:
+            raise ValueError("a row has at least one frame")
 
 
-@dataclass(frozen=True)
-class Making:
-    """What was made of a row: the ``file``, with a ``stamp`` that tells it from a changed one, the ``parts`` that it
-    consists of, and the name of the ``sound`` in it."""
-
-    file: str
-    stamp: str
-    parts: tuple[MadePart, ...]
-    sound: str = ""
+def listed_id(master: str, label: str = "") -> str:
+    """The id of the row that a master, or a named range of it, has by itself."""
+    return f"{master} {label}".strip()

@@ -256,6 +256,15 @@ def problem_line(doc: Document, problem: CaptionProblem) -> str:
     return f"{what}{where}: {problem.said}"
 
 
+def problem_frame(doc: Document, problem: CaptionProblem) -> int | None:
+    """The lock frame at which a caption or title begins that has a problem; ``None`` for a whole track."""
+    if not problem.track:
+        return doc.title(problem.caption).start
+    if not problem.caption:
+        return None
+    return doc.track(problem.track).caption(problem.caption).frames(doc.lock.rate).start
+
+
 def problem_values(doc: Document, problem: CaptionProblem) -> dict[str, str | int]:
     """A problem as plain values.
 
@@ -263,16 +272,9 @@ def problem_values(doc: Document, problem: CaptionProblem) -> dict[str, str | in
     whose name then stands in the place of the track's.
     """
     master = doc.master(problem.master).name if problem.master else ""
-    number, frame = 0, 0
-    if problem.track:
-        track = doc.track(problem.track)
-        called = track.name
-    else:
-        title = doc.title(problem.caption)
-        called, frame = title.called, title.start
-    if problem.track and problem.caption:
-        number = track.place_of(problem.caption) + 1
-        frame = track.caption(problem.caption).frames(doc.lock.rate).start
+    called = doc.track(problem.track).name if problem.track else doc.title(problem.caption).called
+    number = doc.track(problem.track).place_of(problem.caption) + 1 if problem.track and problem.caption else 0
+    frame = problem_frame(doc, problem) or 0
     at = timecode(doc.lock.start + frame, doc.lock.rate, doc.lock.drop)
     return {
         "track": called, "caption": number, "at": at, "frame": frame, "master": master, "what": problem.name,

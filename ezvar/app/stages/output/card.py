@@ -1,0 +1,238 @@
+"""The card of the output stage: how the chosen rows are to be made, and what was checked of the first."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFileDialog, QGridLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from ezvar.app.background.making import RowMaking
+from ezvar.app.kit.controls import choice, clear, label
+from ezvar.app.session.session import Session
+from ezvar.core import edits
+from ezvar.core.encoding import known_presets, wrong_with
+from ezvar.core.errors import EzvarError
+from ezvar.core.model import CaptionsGo, Document, Listed, Preset, Row, SoundCoding, listing
+from ezvar.core.names import readable
+from ezvar.core.output import FIELDS, named, parse_range
+
+_CAPTIONS: tuple[tuple[CaptionsGo, str], ...] = (
+    ("burnt in", "burnt in"), ("beside", "beside, as a file"), ("embedded", "in the file"), ("none", "none"),
+)  # fmt: skip
+_MIDDLE = Qt.TextElideMode.ElideMiddle
+_PLAIN = "{lock} {master} {range}"
+_EXISTS = (("replace", "is replaced"), ("number", "stays, this is numbered"), ("leave", "stays, this is not made"))
+
+
+def short(path: Path) -> str:
+    """A path as people write it: the home folder is ~."""
+    return readable(f"~/{path.relative_to(Path.home())}" if path.is_relative_to(Path.home()) else path)
+
+
+class RowCard(QWidget):
+    """Fields for the rows that are chosen; each change is a step of undo, for all of them."""
+
+    def __init__(self, session: Session, making: RowMaking, chosen: Callable[[], tuple[Row, ...]]) -> None:
+        super().__init__()
+        self._session, self._making, self._chosen = session, making, chosen
+        self._presets: tuple[Preset, ...] = ()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        self.title, self.story = label("", "title"), label("", "soft", selectable=True)
+        column.addWidget(self.title)
+        column.addWidget(self.story)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(10)
+        grid.setVerticalSpacing(5)
+        grid.setColumnStretch(1, 1)
+        self.preset = choice("Preset", (), self._set_preset)
+        self.captions = choice("Captions", (), self._set_captions)
+        self.sound = choice("Sound", (), self._set_sound)
+        self.exists = choice("What is there already", _EXISTS, lambda v: self._change("If it is there", exists=v))
+        self.range, self.name = self._field("Range", self._set_range), self._field("Name", self._set_name)
+        self.folder = QPushButton()
+        self.folder.setAccessibleName("Folder")
+        self.folder.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.folder.clicked.connect(self.choose_folder)
+        for k, (said, widget) in enumerate(
+            (
+                ("Preset", self.preset), ("Range", self.range), ("Captions", self.captions), ("Sound", self.sound),
+                ("Folder", self.folder), ("Name", self.name),
+            )
+        ):  # fmt: skip
+            grid.addWidget(label(said, "soft"), k, 0)
+            grid.addWidget(widget, k, 1)
+        self.example = label("", "soft")
+        grid.addWidget(self.example, 6, 1)
+        grid.addWidget(label("If there", "soft"), 7, 0)
+        grid.addWidget(self.exists, 7, 1)
+        column.addLayout(grid)
+        self.heading = label("Checked", "heading")
+        column.addWidget(self.heading)
+        self._checks = QVBoxLayout()
+        self._checks.setSpacing(3)
+        column.addLayout(self._checks)
+        self._shown: object = None
+
+    def _field(self, name: str, done: Callable[[str], object]) -> QLineEdit:
+        field = QLineEdit()
+        field.setAccessibleName(name)
+        field.editingFinished.connect(lambda: done(field.text()) if field.isModified() else None)
+        field.returnPressed.connect(field.clearFocus)
+        return field
+
+    # Showing
+
+    def refresh(self) -> None:
+        rows, doc = self._chosen(), self._session.project.doc
+        self.setVisible(bool(rows))
+        if not rows or doc is None:
+            return
+        row = rows[0]
+        own = next(r for r in listing(doc) if r.id == row.id)
+        self.title.setText(f"{len(rows)} movies" if len(rows) > 1 else named(_PLAIN, doc, row))
+        self.story.setText("What is changed here is changed for all of them." if len(rows) > 1 else self._story(row))
+        self._show_presets(own)
+        self._show_choices(own, row)
+        for field, text in ((self.range, self._range_said(row)), (self.name, own.pattern)):
+            if not field.hasFocus() or not field.isModified():
+                field.setText(text)
+        folder = Path(own.folder) if own.folder else self._making.folder
+        self.folder.setText(self.folder.fontMetrics().elidedText(short(folder), _MIDDLE, 130))
+        self.folder.setToolTip(short(folder))
+        self.exists.setCurrentIndex(self.exists.findData(own.exists))
+        self._show_example(doc, row)
+        self._show_checks(row)
+
+    def _story(self, row: Row) -> str:
+        return self._making.look(row).story
+
+    def _show_presets(self, own: Listed) -> None:
+        try:
+            known = known_presets()
+        except EzvarError:  # it is said where the default one is asked for
+            known = ()
+        presets = (*known, *((own.preset,) if own.preset is not None and own.preset not in known else ()))
+        if (presets, self._making.default) != self._shown:
+            self._shown = presets, self._making.default
+            self._presets = presets
+            self.preset.clear()
+            self.preset.addItem(f"{self._making.default.name} (usual)", None)
+            for preset in presets:
+                self.preset.addItem(preset.name, preset)
+        at = 0 if own.preset is None else 1 + self._presets.index(own.preset)
+        self.preset.setCurrentIndex(at)
+        self.preset.setToolTip(self.preset.currentText())
+
+    def _show_choices(self, own: Listed, row: Row) -> None:
+        preset = own.preset or self._making.default
+        self.captions.clear()
+        usual = dict(_CAPTIONS)[preset.captions]
+        for value, said in ((None, f"{usual} (preset)"), *_CAPTIONS):
+            self.captions.addItem(said, value)
+        self.captions.setCurrentIndex(max(0, self.captions.findData(own.captions)))
+        self.sound.clear()
+        for sound, said in self._sounds(preset):
+            self.sound.addItem(said, sound)
+        sounds = [sound for sound, _ in self._sounds(preset)]
+        self.sound.setCurrentIndex(sounds.index(own.sound) if own.sound in sounds else 0)
+
+    def _sounds(self, preset: Preset) -> list[tuple[SoundCoding | None, str]]:
+        sound = preset.sound
+        found: list[tuple[SoundCoding | None, str]] = [(None, f"{_sound_said(sound)} (preset)")]
+        if sound.codec != "none":
+            others = [replace(sound, channels=channels) for channels in ("stereo", "mono")]
+            found += [(each, _sound_said(each)) for each in (*others, replace(sound, codec="none"))]
+        return found
+
+    def _range_said(self, row: Row) -> str:
+        return f"{self._session.readings.timecode(row.start)} - {self._session.readings.timecode(row.end)}"
+
+    def _show_example(self, doc: Document, row: Row) -> None:
+        try:
+            said, kind = named(row.pattern, doc, row), "soft"
+        except EzvarError as error:
+            said, kind = str(error), "problem"
+        if wrong := wrong_with(row.preset):
+            said, kind = " ".join(wrong), "problem"
+        self._say(self.example, said, kind)
+
+    def _say(self, where: QLabel, said: str, kind: str) -> None:
+        where.setText(said)
+        if where.objectName() != kind:
+            where.setObjectName(kind)
+            where.style().polish(where)  # type: ignore[union-attr]
+
+    def _show_checks(self, row: Row) -> None:
+        clear(self._checks)
+        finished = self._session.project.makings.finished_of(row.id)
+        self.heading.setVisible(finished is not None)
+        for check in finished.report.checks if finished is not None else ():
+            mark = "✗" if check.flaws else "✓"
+            self._checks.addWidget(label(f"{mark}  {check.what}", "problem" if check.flaws else ""))
+            for flaw in check.flaws[:3]:
+                self._checks.addWidget(label(f"     {flaw.said}", "problem", selectable=True))
+        if finished is not None and finished.anyway:
+            waited = "\n".join(finished.anyway)
+            self._checks.addWidget(label(f"Made although {len(finished.anyway)} things waited.", "soft"))
+            self._checks.itemAt(self._checks.count() - 1).widget().setToolTip(waited)  # type: ignore[union-attr]
+
+    # Changing
+
+    def _edit(self, what: str, change: Callable[[Document, Listed], Document]) -> None:
+        doc = self._session.project.document
+        for row in self._chosen():
+            own = next(r for r in listing(doc) if r.id == row.id)
+            doc = change(doc, own)
+        if doc is not self._session.project.document:
+            self._session.project.edit(what, doc)
+
+    def _change(self, what: str, **values: object) -> None:
+        self._edit(what, lambda doc, own: edits.change_row(doc, replace(own, **values)))  # type: ignore[arg-type]
+
+    def _set_preset(self, preset: Preset | None) -> None:
+        self._change("Preset", preset=preset, sound=None)
+
+    def _set_captions(self, captions: CaptionsGo | None) -> None:
+        self._change("Captions of a movie", captions=captions)
+
+    def _set_sound(self, sound: SoundCoding | None) -> None:
+        self._change("Sound of a movie", sound=sound)
+
+    def _set_range(self, text: str) -> None:
+        doc = self._session.project.document
+        try:
+            span = parse_range(text.replace(" ", ""), doc.lock)
+        except EzvarError as error:
+            self._session.messages.say_problem(str(error))
+            self.range.setModified(False)
+            self.refresh()
+            return
+        self._edit("Range of a movie", lambda doc, own: edits.set_row_range(doc, own.id, span.start, span.end))
+
+    def _set_name(self, pattern: str) -> None:
+        doc, rows = self._session.project.document, self._chosen()
+        try:
+            for row in rows:
+                named(pattern, doc, row)
+        except EzvarError as error:
+            self._say(self.example, f"{error} Known are {', '.join(FIELDS)}.", "problem")
+            return
+        self._change("Name of a movie", pattern=pattern)
+
+    def choose_folder(self) -> None:
+        """Choose where the chosen rows are made."""
+        chosen = QFileDialog.getExistingDirectory(self, "Where to make the movies", str(self._making.folder.parent))
+        if chosen:
+            self._change("Folder of a movie", folder=chosen)
+
+
+def _sound_said(sound: SoundCoding) -> str:
+    if sound.codec == "none":
+        return "none"
+    rate = "" if sound.codec == "pcm" else f" {sound.bits // 1000} kbit/s"
+    return f"{sound.channels}, {sound.codec.upper() if sound.codec != 'opus' else 'Opus'}{rate}"

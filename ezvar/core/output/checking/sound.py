@@ -1,0 +1,89 @@
+"""Whether a finished movie sounds as the document says: where it should, as loud as it should."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from fractions import Fraction
+
+import numpy as np
+from scipy.signal import correlate, correlation_lags
+
+from ezvar.core.compose import master_sound
+from ezvar.core.media import SOUND_RATE, Loudness, MovieFacts, loudness_of, probe, sound_blocks
+from ezvar.core.model import Check, Document, Flaw, Row
+from ezvar.core.timing import can_drop, timecode
+
+_WINDOW, _FARTHEST = 4.0, 0.5  # seconds that are compared at a time, and by which sound may be looked for aside
+_LESS = 8  # samples of which one is compared
+_SILENT = 3e-4  # of full scale, root mean square: -70 dBFS
+_ALIKE, _LOUDER = 0.4, 2.0  # correlation, and dB by which the level may differ
+_OFF_TARGET = 0.6  # LU; measured and aimed at alike, coding itself changes the level a little
+
+
+def check_sound(doc: Document, row: Row, path: str | os.PathLike[str]) -> Check:
+    """Compare the sound of a finished movie with the document's, at its start, in its middle and at its end, and its
+    loudness (EBU R 128) with the one that was asked for.
+
+    What is silent in all three places tells nothing.
+    """
+    facts = probe(path)
+    flaws: list[Flaw] = []
+    for start, end in _windows(doc, row):
+        flaws += _compare(doc, row, facts, start, end)
+    channels = 1 if row.preset.sound.channels == "mono" else 2
+    found = loudness_of(sound_blocks(facts, channels=channels), channels)
+    target = row.preset.sound.loudness
+    if target is not None and found.integrated is not None and found.integrated > target + _OFF_TARGET:
+        flaws.append(Flaw(f"It is {found.integrated:.1f} LUFS loud, not {target:g}."))
+    return Check(f"sound in step, {_said(found)}", tuple(flaws))
+
+
+def _said(found: Loudness) -> str:
+    return "silent" if found.integrated is None else f"{found.integrated:.1f} LUFS".replace("-", "\u2212")
+
+
+def _windows(doc: Document, row: Row) -> list[tuple[int, int]]:
+    """Lock frames to be compared: at the start, in the middle and at the end of a row."""
+    long = min(row.end - row.start, max(1, round(_WINDOW * float(doc.lock.rate.fraction))))
+    middle = (row.start + row.end - long) // 2
+    return sorted({(a, a + long) for a in (row.start, middle, row.end - long)})
+
+
+def _compare(doc: Document, row: Row, facts: MovieFacts, start: int, end: int) -> Iterator[Flaw]:
+    rate, at = doc.lock.rate, timecode(doc.lock.start + start, doc.lock.rate, doc.lock.drop and can_drop(doc.lock.rate))
+    wanted = _whole(master_sound(doc, doc.master(row.master), start, end, 1))
+    first = Fraction(round(rate.seconds(start) * SOUND_RATE) - round(rate.seconds(row.start) * SOUND_RATE), SOUND_RATE)
+    made = _whole(sound_blocks(facts, first, first + Fraction(len(wanted), SOUND_RATE), 1))
+    level, loud = (float(np.sqrt(np.mean(each**2))) for each in (wanted, made))
+    if level < _SILENT or loud < _SILENT:
+        if max(level, loud) > 10 * _SILENT:
+            yield Flaw("It is silent" if loud < _SILENT else "It sounds where the lock is silent", start, end)
+        return
+    lag, alike = _lag(_fewer(wanted), _fewer(made))
+    if alike < _ALIKE:
+        yield Flaw(f"At {at} it sounds otherwise than the lock.", start, end)
+    elif abs(lag) > rate.seconds(1):
+        later = "late" if lag > 0 else "early"
+        yield Flaw(f"At {at} its sound is {abs(float(lag)):.3f} s {later}.", start, end)
+    elif row.preset.sound.loudness is None and abs(20 * np.log10(loud / level)) > _LOUDER:
+        yield Flaw(f"At {at} its sound is {'louder' if loud > level else 'quieter'} than the lock's.", start, end)
+
+
+def _whole(blocks: Iterator[np.ndarray]) -> np.ndarray:
+    return np.concatenate([block[0] for block in blocks] or [np.zeros(1, np.float32)])
+
+
+def _fewer(sound: np.ndarray) -> np.ndarray:
+    whole = sound[: len(sound) // _LESS * _LESS]
+    return np.asarray(whole.reshape(-1, _LESS).mean(axis=1))
+
+
+def _lag(wanted: np.ndarray, made: np.ndarray) -> tuple[Fraction, float]:
+    """By how many seconds ``made`` is later, and how alike they are then, up to 1."""
+    found = correlate(made, wanted, method="fft")
+    lags = correlation_lags(len(made), len(wanted))
+    near = np.abs(lags) <= _FARTHEST * SOUND_RATE / _LESS
+    best = int(np.argmax(np.where(near, found, -np.inf)))
+    scale = float(np.sqrt((wanted**2).sum() * (made**2).sum())) or 1.0
+    return Fraction(int(lags[best]) * _LESS, SOUND_RATE), float(found[best]) / scale

@@ -1,0 +1,222 @@
+"""The output stage, driven by keys and clicks: made, stopped, gone on with, kept with the project."""
+
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QInputDialog, QMessageBox
+
+from ezvar.core import edits
+from ezvar.core.media import probe
+from ezvar.core.model import Keyframe, Master, Pane, listing
+from ezvar.core.store import load_project, save_project
+
+from ..driving import ALT, CTRL, SHIFT, button, click, press, rest
+
+
+@pytest.fixture
+def output(opened, qtbot, tmp_path, monkeypatch):
+    """The output stage, where all rows are made in one folder, in segments of a second."""
+    for name, seconds in (("LEAST", 0.7), ("MOST", 2)):
+        monkeypatch.setattr(f"ezvar.core.output.segments.{name}", seconds)
+    (tmp_path / "out").mkdir()
+    press(qtbot, opened, Qt.Key.Key_6, CTRL)
+    put_in(opened, tmp_path / "out")
+    opened.session.project.journal.forget()
+    return opened
+
+
+def put_in(window, folder):
+    project = window.session.project
+    doc = project.document
+    for row in listing(doc):
+        doc = edits.change_row(doc, replace(row, folder=str(folder)))
+    project.edit("Folder", doc)
+
+
+def makings(window):
+    return window.session.project.makings
+
+
+def choose(window, row):
+    page = window.pages["output"]
+    page.view.refresh()
+    page.view.choose(row)
+
+
+def states(window):
+    page = window.pages["output"]
+    page.view.refresh()
+    return [look.state for look in page.view.rows.looks]
+
+
+def known(qtbot, window, *wanted):
+    qtbot.waitUntil(lambda: states(window) == list(wanted), timeout=20_000)
+
+
+def set_field(qtbot, field, text):
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, text)
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+
+
+def test_all_is_made_in_one_pass_checked_and_kept_with_the_project(output, qtbot, tmp_path):
+    page, project = output.pages["output"], output.session.project
+    assert not output.ledger.isVisible()
+    output.show_and_tell = []
+    output.desk.making.ended.connect(output.show_and_tell.append)
+    press(qtbot, output, Qt.Key.Key_M, CTRL | SHIFT)
+    qtbot.waitUntil(lambda: "being made" in states(output), timeout=20_000)
+    assert len(output.jobs.running) == 1
+    rest(qtbot, output)
+    known(qtbot, output, "checked", "checked")
+    assert sorted(p.name for p in (tmp_path / "out").iterdir()) == ["walk 1x1.mp4", "walk 9x16.mp4"]
+    assert output.show_and_tell == ["2 movies are made."]
+    assert any("not played" in line for line in makings(output).finished[0].anyway)
+    assert "Made although" in page.row_card.findChildren(type(page.row_card.title))[-1].text()
+    assert (output.isWindowModified(), len(makings(output).revisions)) == (True, 1)
+    save_project(project.whole, tmp_path / "kept.ezvar")
+    assert load_project(tmp_path / "kept.ezvar").makings == makings(output)
+
+    doc, shot = project.document, project.document.shots[2]
+    framing = doc.framing(shot.id, "tall")
+    project.edit("Window", edits.set_framings(doc, [replace(framing, panes=(Pane((Keyframe(0, 0.2),)),))]))
+    known(qtbot, output, "moved on", "checked")
+    assert "Shot 3" in page.row_card.story.text()
+    before = Path(makings(output).finished_of("tall").made.file).stat().st_mtime_ns
+    press(qtbot, output, Qt.Key.Key_M, CTRL)
+    rest(qtbot, output)
+    known(qtbot, output, "checked", "checked")
+    assert Path(makings(output).finished_of("tall").made.file).stat().st_mtime_ns > before
+    assert len(makings(output).revisions) == 2
+    project.undo()
+    known(qtbot, output, "moved on", "checked")  # what was made is no step of undo
+
+
+def test_making_is_stopped_and_goes_on_as_the_project_was(output, qtbot, tmp_path):
+    project, page = output.session.project, output.pages["output"]
+    project.edit("Large", edits.add_master(project.document, Master("large", "large", 1080, 1920)))
+    put_in(output, tmp_path / "out")
+    choose(output, "large")
+    press(qtbot, output, Qt.Key.Key_M, CTRL)
+    qtbot.waitUntil(lambda: "under way" in {p.state for p in page.view.rows.looks[2].parts}, timeout=20_000)
+    page.view.choose("tall")
+    press(qtbot, output, Qt.Key.Key_M, CTRL)  # waits for its turn
+    assert states(output)[0] == "waits"
+    press(qtbot, output, Qt.Key.Key_Escape)
+    rest(qtbot, output)
+    known(qtbot, output, "stopped", "not made", "stopped")
+    assert not list((tmp_path / "out").glob("*.mp4"))
+    changed = replace(project.document.master("large"), width=320, height=180)
+    project.edit("Small", edits.change_master(project.document, changed))
+    output.run("output.go_on")
+    rest(qtbot, output)
+    finished = makings(output).finished_of("large")
+    assert probe(finished.made.file).width == 1080  # as it was ordered
+    known(qtbot, output, "checked", "not made", "moved on")
+    output.run("output.make_all")
+    rest(qtbot, output)
+    known(qtbot, output, "checked", "checked", "checked")
+    assert probe(finished.made.file).width == 320
+
+
+def test_what_cannot_be_made_is_said_and_can_be_forgotten(output, qtbot):
+    put_in(output, "/proc/none")
+    press(qtbot, output, Qt.Key.Key_M, CTRL | SHIFT)
+    rest(qtbot, output)
+    known(qtbot, output, "failed", "failed")
+    assert "cannot be written" in output.pages["output"].row_card.story.text()
+    press(qtbot, output, Qt.Key.Key_A, CTRL)
+    output.run("output.forget")
+    known(qtbot, output, "not made", "not made")
+
+
+def test_rows_are_changed_moved_added_and_taken_off(output, qtbot, monkeypatch):
+    page, project = output.pages["output"], output.session.project
+    card = page.row_card
+    page.view.choose("tall")
+    set_field(qtbot, card.range, "10-30")
+    set_field(qtbot, card.name, "{{master} in vain")
+    assert "makes no sense" in card.example.text()
+    set_field(qtbot, card.name, "{lock} for {width}")
+    qtbot.waitUntil(lambda: card.example.text() == "walk for 180")
+    card.preset.setCurrentIndex(card.preset.findText("web, VP9"))
+    card.preset.activated.emit(card.preset.currentIndex())
+    card.captions.setCurrentIndex(card.captions.findData("beside"))
+    card.captions.activated.emit(card.captions.currentIndex())
+    row = output.desk.making.row("tall")
+    assert (row.start, row.end, row.preset.name, row.preset.captions) == (10, 30, "web, VP9", "beside")
+    set_field(qtbot, card.range, "90-100")
+    assert "outside" in output.banner.message.text()
+    press(qtbot, output, Qt.Key.Key_Down, ALT)
+    qtbot.waitUntil(lambda: [r.id for r in page.view.rows.rows] == ["square", "tall"])
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("1:1", True))
+    press(qtbot, output, Qt.Key.Key_Insert)
+    qtbot.waitUntil(lambda: [r.master for r in page.view.rows.rows] == ["square", "square", "tall"])
+    press(qtbot, output, Qt.Key.Key_Delete)
+    qtbot.waitUntil(lambda: [r.master for r in page.view.rows.rows] == ["square", "tall"])
+    for _ in range(3):
+        project.undo()
+    qtbot.waitUntil(lambda: [r.id for r in page.view.rows.rows] == ["tall", "square"])
+
+
+def test_what_waits_is_listed_and_gone_to(output, qtbot):
+    page = output.pages["output"]
+    qtbot.waitUntil(lambda: bool(output.desk.before_making.concerns), timeout=10_000)
+    concern = next(c for c in output.desk.before_making.concerns if c.master == "square")
+    qtbot.waitUntil(lambda: page._waiting.isVisible())
+    button(page.middle, f"Go there: {concern.said}").click()
+    at = output.session.at
+    assert (at.stage, at.master_id, at.frame) == (concern.where, "square", concern.frame)
+
+
+def test_it_goes_on_while_another_project_is_open_and_is_known_when_it_is_back(output, qtbot, planned, tmp_path):
+    project = output.session.project
+    doc = edits.add_master(project.document, Master("large", "large", 1280, 720))
+    doc = edits.change_row(doc, replace(listing(doc)[-1], folder=str(tmp_path / "out")))
+    for name, each in (("one", replace(doc, project="one")), ("two", replace(planned, project="two"))):
+        save_project(each, tmp_path / f"{name}.ezvar")
+    output.session.files.open(tmp_path / "one.ezvar")
+    rest(qtbot, output)
+    press(qtbot, output, Qt.Key.Key_6, CTRL)
+    choose(output, "large")
+    press(qtbot, output, Qt.Key.Key_M, CTRL)
+    qtbot.waitUntil(lambda: "being made" in states(output), timeout=20_000)
+    output.session.files.open(tmp_path / "two.ezvar")
+    qtbot.waitUntil(lambda: project.document.project == "two", timeout=20_000)
+    assert states(output) == ["not made", "not made"]
+    rest(qtbot, output)
+    assert (tmp_path / "out" / "walk large.mp4").exists()
+    assert makings(output).finished == ()
+    output.session.files.open(tmp_path / "one.ezvar")
+    rest(qtbot, output)
+    qtbot.waitUntil(lambda: project.document.project == "one" and states(output)[-1] == "checked", timeout=20_000)
+    assert project.unsaved
+
+
+def test_closing_asks_and_what_was_unfinished_is_offered_after_a_crash(output, qtbot, tmp_path, monkeypatch):
+    project = output.session.project
+    project.edit("Large", edits.add_master(project.document, Master("large", "large", 1080, 1920)))
+    put_in(output, tmp_path / "out")
+    choose(output, "large")
+    press(qtbot, output, Qt.Key.Key_M, CTRL)
+    qtbot.waitUntil(lambda: bool(makings(output).revisions), timeout=20_000)
+    crashed = project.whole
+    monkeypatch.setattr("ezvar.app.window.main_window.ask", lambda *a: "Go on making them")
+    assert not output.close()
+    monkeypatch.setattr("ezvar.app.window.main_window.ask", lambda *a: "Stop and close")
+    monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: QMessageBox.StandardButton.Cancel)
+    assert not output.close()  # unsaved, which is asked about next
+    rest(qtbot, output)
+    assert [o.state for o in makings(output).ordered] == ["stopped"]
+    save_project(crashed, tmp_path / "crashed.ezvar")
+    output.session.files.open(tmp_path / "crashed.ezvar")
+    rest(qtbot, output)
+    assert "1 movie is not finished" in output.banner.message.text()
+    assert [o.state for o in makings(output).ordered] == ["stopped"]
+    click(qtbot, output.strip, "Stage Output")
+    click(qtbot, output.pages["output"].middle, "Go on with what is not finished")
+    rest(qtbot, output)
+    known(qtbot, output, "not made", "not made", "checked")

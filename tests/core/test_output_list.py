@@ -1,0 +1,248 @@
+"""The output list as a value: rows follow masters and ranges, and what became of them is kept in the project."""
+
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ezvar.core import edits
+from ezvar.core.encoding import DELIVERY, default_preset, preset_named
+from ezvar.core.errors import ProjectError
+from ezvar.core.model import (
+    Check,
+    Document,
+    Finished,
+    Flaw,
+    Keyframe,
+    Making,
+    Makings,
+    NamedRange,
+    Ordered,
+    Pane,
+    Report,
+    Revision,
+    SoundCoding,
+    listing,
+)
+from ezvar.core.output import (
+    Live,
+    before_making,
+    changed_since,
+    colours_of,
+    file_stamp,
+    listed_rows,
+    make_rows,
+    parts_of,
+    row_look,
+    row_of_listed,
+    targets,
+)
+from ezvar.core.output.orders import Order
+from ezvar.core.store import (
+    Preferences,
+    forget_later,
+    keep_later,
+    later_of,
+    load_project,
+    packed,
+    preferences_file,
+    save_preferences,
+    save_project,
+    unpacked,
+)
+from ezvar.core.waiting import rows_waiting
+
+
+def ids(doc: Document) -> list[str]:
+    return [row.id for row in listing(doc)]
+
+
+def ranged(doc: Document, *ranges: NamedRange) -> Document:
+    return edits.change_master(doc, replace(doc.masters[0], ranges=ranges))
+
+
+def test_rows_follow_masters_and_their_ranges(planned):
+    assert ids(planned) == ["tall", "square"]
+    doc = ranged(planned, NamedRange("short", 5, 20), NamedRange("long", 0, 60))
+    assert ids(doc) == ["tall short", "tall long", "square"]
+    doc = edits.move_row(doc, "square", -2)
+    doc, whole = edits.add_row(doc, "tall")
+    doc, second = edits.add_row(doc, "tall", "short")
+    assert ids(doc) == ["square", "tall short", "tall long", whole, second]
+    assert (whole, second in ("tall", "tall short")) == ("tall", False)
+    assert edits.remove_row(doc, "square").unlisted == ("square",)
+    doc = edits.set_row_range(doc, second, 10, 30)  # the range itself, for all that show it
+    assert [(r.id, r.start, r.end) for r in listed_rows(doc, DELIVERY) if r.label == "short"] == [
+        ("tall short", 10, 30), (second, 10, 30)
+    ]  # fmt: skip
+    doc = edits.set_row_range(doc, "square", 3, 9)  # of a whole master: frames of its own
+    assert doc.masters[1].ranges == ()
+    assert (listing(doc)[0].start, listing(doc)[0].end) == (3, 9)
+    assert listing(edits.set_row_range(doc, "square", 0, 80))[0].start is None
+    with pytest.raises(ValueError, match="outside"):
+        edits.set_row_range(doc, "square", 3, 81)
+    doc, copy = edits.duplicate_master(doc, "tall")
+    assert {f"{copy.id} short", f"{copy.id} long", copy.id} < set(ids(doc))
+    assert len(set(ids(doc))) == len(ids(doc))
+    assert not any(r.master == "tall" for r in edits.remove_master(doc, "tall").listed)
+    assert "tall long" not in ids(ranged(doc, NamedRange("short", 10, 30)))
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.tuples(st.sampled_from(["up", "down", "add", "remove", "range"]), st.integers(0, 9)), max_size=12))
+def test_whatever_is_done_to_the_list_it_stays_whole(planned, steps):
+    doc = ranged(planned, NamedRange("part", 5, 20))
+    for what, k in steps:
+        known = ids(doc)
+        if what == "add":
+            doc, id = edits.add_row(doc, ("tall", "square")[k % 2], "part" if k % 4 == 0 else "")
+            assert sorted(ids(doc)) == sorted([*known, id])
+        elif not known:
+            continue
+        elif what == "remove":
+            doc = edits.remove_row(doc, known[k % len(known)])
+            assert ids(doc) == [i for i in known if i != known[k % len(known)]]
+        elif what == "range":
+            doc = edits.set_row_range(doc, known[k % len(known)], k, k + 30)
+            assert ids(doc) == known
+        else:
+            doc = edits.move_row(doc, known[k % len(known)], -1 if what == "up" else 1)
+            assert sorted(ids(doc)) == sorted(known)
+    assert all(0 <= r.start < r.end <= 80 for r in listed_rows(doc, DELIVERY))
+    again = replace(doc, masters=(*doc.masters, replace(doc.masters[0], id="new", name="new", ranges=())))
+    assert ids(again) == [*ids(doc), "new"]  # a new master has a row, whatever was done before
+
+
+def test_a_row_has_its_own_preset_or_the_default_one(planned, tmp_path, monkeypatch):
+    monkeypatch.setenv("EZVAR_CONFIG", str(tmp_path))
+    assert default_preset() == DELIVERY
+    save_preferences(Preferences(preset="mezzanine, DNxHR HQ"), preferences_file())
+    assert default_preset() == preset_named("") == preset_named("mezzanine, DNxHR HQ")
+    own = replace(listing(planned)[0], captions="none", sound=SoundCoding(channels="mono"))
+    row = row_of_listed(planned, own, default_preset())
+    assert (row.preset.picture.codec, row.preset.captions, row.preset.sound.channels) == ("dnxhr", "none", "mono")
+    kept = edits.change_row(planned, replace(own, preset=DELIVERY))
+    assert listed_rows(kept, default_preset())[0].preset.picture == DELIVERY.picture
+    outside = edits.change_row(planned, replace(own, start=80, end=90))
+    assert [r.id for r in listed_rows(outside, DELIVERY)] == ["square"]
+
+
+def test_a_revision_is_the_document_as_it_was_with_media_where_they_are_now(planned):
+    doc = replace(planned, makings=Makings(revisions=(Revision("x", "y"),)))
+    kept = packed(doc)
+    assert kept == packed(edits.add_row(planned, "tall")[0])  # the list and what became of it are not seen in a movie
+    moved = replace(planned.lock.media[0], path="/elsewhere/walk.mp4")
+    now = replace(planned, lock=replace(planned.lock, media=(moved,)), masters=(), framings=())
+    back = unpacked(kept, now)
+    assert (back.masters, back.framings, back.lock.media[0].path) == (planned.masters, planned.framings, moved.path)
+    for damaged in (kept.packed[:-20], "no such thing", kept.packed[::-1]):
+        with pytest.raises(ProjectError, match="damaged"):
+            unpacked(Revision("r", damaged), now)
+
+
+def finished(doc: Document, row: str, file: Path, revision: str = "r", flaws: tuple[Flaw, ...] = ()) -> Finished:
+    made = next(r for r in listed_rows(doc, DELIVERY) if r.id == row)
+    report = Report((Check("size", flaws),))
+    return Finished(made, revision, Making(str(file), file_stamp(file), ()), "2026-01-31T12:00:00Z", report)
+
+
+def test_what_became_of_rows_is_kept_in_the_project(planned, tmp_path):
+    tall, square = listed_rows(planned, DELIVERY)
+    first, second = Revision("r", "one"), Revision("s", "two")
+    makings = Makings().with_ordered([Ordered(tall, "/a", "r"), Ordered(square, "/b", "r")], first)
+    doc = edits.set_makings(planned, makings)
+    save_project(doc, tmp_path / "p.ezvar")
+    assert load_project(tmp_path / "p.ezvar") == doc
+    assert {o.state for o in makings.ended().ordered} == {"stopped"}
+    made = makings.with_finished(finished(planned, "tall", tmp_path))
+    assert (made.ordered_of("tall"), made.finished_of("tall").revision) == (None, "r")
+    again = made.with_ordered([Ordered(tall, "/a", "s")], second)
+    assert [r.name for r in again.revisions] == ["r", "s"]
+    done = again.with_finished(finished(planned, "tall", tmp_path, "s")).without_ordered("square")
+    assert done.revisions == (second,)  # a document that nothing names is not kept
+    assert rows_waiting(listing(planned), Makings()) is None
+    assert [rows_waiting(listing(planned), m) for m in (makings, made, done)] == [2, 1, 1]
+
+    folder = tmp_path / "cache"
+    assert later_of(folder, "p") == Makings()
+    keep_later(folder, "p", made.without_ordered("square"))
+    keep_later(folder, "../q", makings)
+    later = makings.with_later(later_of(folder, "p"))  # of a project that was not open when it was made
+    assert (later.ordered_of("tall"), later.finished_of("tall")) == (None, made.finished_of("tall"))
+    assert later.ordered_of("square") == makings.ordered_of("square")
+    forget_later(folder, "p")
+    assert (later_of(folder, "p"), later_of(folder, "../q")) == (Makings(), makings)
+    assert len(list(folder.rglob("*.json"))) == 1
+
+
+def framed_at(doc: Document, shot: int, cx: float) -> Document:
+    framing = doc.framing(doc.shots[shot].id, "tall")
+    return edits.set_framings(doc, [replace(framing, panes=(Pane((Keyframe(0, cx),)),))])
+
+
+def test_a_row_tells_how_it_stands_and_which_parts_would_be_made_again(planned, tmp_path, monkeypatch):
+    monkeypatch.setattr("ezvar.core.output.segments.LEAST", 0.7)
+    row = listed_rows(planned, DELIVERY)[0]
+    tags = colours_of(planned)
+
+    def look(doc, makings=None, live=None):
+        now = parts_of(doc, [row], tags)[row.id]
+        return row_look(doc, row, makings or Makings(), live, now)
+
+    new = look(planned)
+    assert (new.state, {p.state for p in new.parts}) == ("not made", {"to be made"})
+    assert [p.start for p in new.parts] == [0, 20, 40, 60]
+    doing = {(0, 20): "made", (20, 40): "under way", (40, 60): "to be made", (60, 80): "to be made"}
+    live = look(planned, live=Live(doing))
+    assert (live.status, live.said, [p.state for p in live.parts]) == (
+        "being made",
+        "1 of 4 parts",
+        list(doing.values()),
+    )
+    for state, said in (("waits", "turn"), ("stopped", "goes on"), ("failed", "full")):
+        told = look(planned, Makings().with_ordered([Ordered(row, "/a", state=state, said="The disk is full.")]))
+        assert told.state == state
+        assert said in told.story
+
+    (made,) = make_rows([Order(planned, row, targets(planned, [row], tmp_path)[row.id])])
+    file = str(made.path)
+    good = Finished(row, "r", Making(file, file_stamp(file), made.parts), "2026-01-31T12:00:00Z", made.report)
+    makings = Makings().with_finished(good)
+    assert (look(planned, makings).state, {p.state for p in look(planned, makings).parts}) == ("checked", {"made"})
+    moved = framed_at(planned, 1, 0.3)
+    told = look(moved, makings)
+    assert (told.state, told.said) == ("moved on", "1 of 4 parts")
+    assert "Shot 2" in told.story
+    assert [p.state for p in told.parts] == ["made", "to be made", "made", "made"]
+    assert [(s.start, s.end) for s in changed_since(good, row, parts_of(moved, [row], tags)[row.id])] == [(20, 40)]
+    other = replace(row, preset=preset_named("web, VP9"))
+    assert "preset" in row_look(planned, other, makings).story
+    flawed = replace(good, report=Report((Check("pictures", (Flaw("Frame 45 differs.", 45, 46), Flaw("So it is."))),)))
+    told = look(planned, Makings().with_finished(flawed))
+    assert (told.state, told.said) == ("failed the check", "Frame 45 differs and 1 more")
+    assert [(p.start, p.end) for p in told.parts if p.state == "differs"] == [(45, 46)]
+    made.path.unlink()
+    assert look(planned, makings).state == "gone"
+
+
+def test_what_waits_before_making_is_told_with_a_place_to_go_to(planned):
+    rows = listed_rows(planned, DELIVERY)
+    for shot in planned.shots:
+        for master in ("tall", "square"):
+            planned = edits.set_verdict(planned, shot.id, master, "agreed")
+    assert before_making(planned, rows) == []
+    doc = edits.set_verdict(planned, planned.shots[2].id, "tall", "change")
+    said = {c.said: c for c in before_making(doc, rows)}
+    change = said.pop("9:16: shot 3 is answered “change”")
+    assert (change.where, change.frame, change.master) == ("review", 50, "tall")
+    assert list(said) == ["9:16: shot 3 was not played since it changed"]
+    assert not before_making(doc, rows[1:])  # the other master is not concerned
+    doc = ranged(planned, NamedRange("short", 5, 70, 2.0))
+    (long,) = before_making(doc, listed_rows(doc, DELIVERY))
+    assert (long.said, long.frame) == ("9:16 short lasts 2.6 s, longer than 2 s", 5)
+    gone = replace(planned, lock=replace(planned.lock, media=(replace(planned.lock.media[0], content="", path=""),)))
+    assert any("missing" in c.said and c.where == "lock" for c in before_making(gone, rows))
+    bare = replace(planned, framings=planned.framings[1:])
+    assert "no framing" in before_making(bare, rows)[0].said
