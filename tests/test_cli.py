@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import shutil
 import subprocess
 import sys
 from dataclasses import replace
@@ -12,8 +13,11 @@ import pytest
 
 from ezvar.cli import main
 from ezvar.core import edits
+from ezvar.core.encoding import DELIVERY
 from ezvar.core.media import probe
-from ezvar.core.store import load_project, save_project
+from ezvar.core.model import Keyframe, Makings, Ordered, Pane
+from ezvar.core.output import listed_rows
+from ezvar.core.store import load_project, packed, save_project
 
 from .conftest import DEMO
 from .media import make_movie, scenes
@@ -88,6 +92,37 @@ def test_from_a_movie_to_finished_masters(capsys, edit, tmp_path, monkeypatch):
     assert run(capsys, "make", "p.ezvar", "--master", "square", "--range", "10-30", "-o", "part")[0] == 0
     assert probe("part/walk square.mp4").frames == 20
     assert run(capsys, "check", "p.ezvar") == (0, "", "")
+    assert run(capsys, "make", "p.ezvar", "--rows", "2", "-o", "second")[:2] == (0, "second/walk square.mp4\n")
+    assert "no row 3" in run(capsys, "make", "p.ezvar", "--rows", "square,3", "-o", "second")[2]
+    assert run(capsys, "make", "p.ezvar", "--rows", "tall", "--master", "square", "-o", "second")[0] == 2
+
+    status, out, _ = run(capsys, "check", "p.ezvar", "--made", "out")
+    assert (status, out.count("as it should be")) == (0, 2 * 4)
+    shutil.copy("out/walk square.mp4", "second/walk square.mp4")
+    moved = load_project("p.ezvar")
+    aside = replace(moved.framings[4], panes=(Pane((Keyframe(0, 0.9),)),))
+    save_project(edits.set_framings(moved, [aside]), "q.ezvar")
+    status, out, _ = run(capsys, "check", "q.ezvar", "--made", "second", "--json")
+    tall, square = json.loads(out)["made"]
+    assert (status, tall["file"], square["file"]) == (1, None, "second/walk square.mp4")
+    (differs,) = [check["flaws"] for check in square["checks"] if check["flaws"]]
+    assert all("in shot 1" in flaw["said"] and flaw["end"] <= 20 for flaw in differs)
+
+    assert run(capsys, "still", "p.ezvar", "--master", "tall", "--at", "12", "-o", "a.png")[:2] == (0, "a.png\n")
+    assert run(capsys, "still", "p.ezvar", "--master", "tall", "-o", "all.jpg")[:2] == (0, "all.jpg\n")
+    assert "outside the lock" in run(capsys, "still", "p.ezvar", "--master", "tall", "--at", "80", "-o", "a.png")[2]
+
+
+def test_unfinished_rows_go_on_as_they_were_ordered_or_are_made_again(capsys, planned, tmp_path):
+    """A project whose making was broken off, and that has changed since."""
+    row = listed_rows(planned, DELIVERY)[0]
+    revision = packed(planned)
+    wide = edits.change_master(planned, replace(planned.masters[0], width=320, height=180))
+    makings = Makings().with_ordered([Ordered(row, str(tmp_path / "x.mp4"), revision.name, "stopped")], revision)
+    save_project(edits.set_makings(wide, makings), tmp_path / "p.ezvar")
+    for words, width in (((), 180), (("--again",), 320)):
+        assert run(capsys, "make", tmp_path / "p.ezvar", "--rows", "1", *words, "-o", tmp_path)[0] == 0
+        assert probe(tmp_path / "walk 9x16.mp4").width == width
 
 
 def test_cuts_as_json_and_as_a_list(capsys, edit):

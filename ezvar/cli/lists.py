@@ -9,11 +9,15 @@ import sys
 from dataclasses import asdict
 from typing import TYPE_CHECKING
 
+from ezvar.core.names import readable
 from ezvar.core.progress import CancelToken
 
 from .parser import command
+from .progress import terminal_progress
 
 if TYPE_CHECKING:
+    from ezvar.core.model import Document
+
     from .parser import Commands
 
 
@@ -33,6 +37,7 @@ def add_check(commands: Commands) -> None:
     """Declare the command that lists problems."""
     check = command(commands, "check", _check, "list every problem of a project")
     check.add_argument("project")
+    check.add_argument("--made", metavar="FOLDER", help="check the movies that were made in a folder instead")
     check.add_argument("--json", action="store_true", help="print JSON")
 
 
@@ -85,6 +90,8 @@ def _check(options: argparse.Namespace, cancel: CancelToken) -> int:
     from ezvar.demo import DEMO_SEEN
 
     doc = load_project(options.project)
+    if options.made:
+        return _check_made(doc, options.made, options.json, cancel)
     analysis = kept_analysis(doc, default_cache(DEMO_SEEN))
     found = problems(doc, analysis)
     captions = CaptionChecks().all(doc, analysis, layers_taken(doc).rects)
@@ -94,3 +101,31 @@ def _check(options: argparse.Namespace, cancel: CancelToken) -> int:
         for said in (*found, *(problem_line(doc, each) for each in captions)):
             print(said)
     return 1 if found or captions else 0
+
+
+def _check_made(doc: Document, folder: str, as_json: bool, cancel: CancelToken) -> int:
+    """Check the movies that were made of a project in a folder."""
+    from ezvar.core.encoding import default_preset
+    from ezvar.core.output import check_row, listed_rows, made_in, told_as
+
+    rows = {row.id: row for row in listed_rows(doc, default_preset())}
+    found: list[dict[str, object]] = []
+    wrong = False
+    progress = terminal_progress()
+    for id, order in made_in(doc, tuple(rows.values()), folder).items():
+        called = told_as(doc, rows[id])
+        if order is None:
+            wrong = True
+            found.append({"row": called, "file": None, "checks": []})
+            if not as_json:
+                print(f"{called}: it is not there.")
+            continue
+        report = check_row(order, None, progress, cancel)
+        wrong |= bool(report.flaws)
+        found.append({"row": called, "file": str(order.target), **asdict(report)})
+        for check in () if as_json else report.checks:
+            said = " ".join(flaw.said for flaw in check.flaws) or "as it should be."
+            print(f"{readable(order.target.name)}: {check.what}: {said}")
+    if as_json:
+        print(json.dumps({"made": found}, ensure_ascii=False))
+    return 1 if wrong else 0

@@ -38,6 +38,13 @@ def add(commands: Commands) -> None:
     )  # fmt: skip
     make.add_argument("--json", action="store_true", help="one line of JSON for each movie")
     make.add_argument("-o", dest="output", required=True, metavar="FOLDER")
+    still = command(commands, "still", _still, "write a picture of a master, or small ones of all its shots")
+    still.add_argument("project")
+    still.add_argument("--master", required=True, metavar="NAME")
+    still.add_argument(
+        "--at", metavar="TIMECODE", help="a timecode or a frame; without it, contact sheets of all shots"
+    )
+    still.add_argument("-o", dest="output", required=True, metavar="FILE")
 
 
 def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
@@ -75,6 +82,22 @@ def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
                 if problem not in said:  # before it was made
                     print(f"{readable(made.path.name)}: {problem}")
     return 1 if said or errors or any(made.problems for made in found) else 0
+
+
+def _still(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from ezvar.core.model import master_named
+    from ezvar.core.output import frame_named, write_contact_sheets, write_still
+    from ezvar.core.store import load_project
+
+    doc = load_project(options.project)
+    master = master_named(doc, options.master)
+    if options.at is None:
+        for path in write_contact_sheets(doc, master, doc.shots, options.output, terminal_progress(), cancel):
+            print(path)
+    else:
+        write_still(doc, master, frame_named(options.at, doc.lock), options.output)
+        print(options.output)
+    return 0
 
 
 def _rows(doc: Document, options: argparse.Namespace) -> tuple[Sequence[Row], list[Row]]:

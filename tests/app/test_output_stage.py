@@ -1,15 +1,16 @@
 """The output stage, driven by keys and clicks: made, stopped, gone on with, kept with the project."""
 
+import json
 from dataclasses import replace
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QInputDialog, QMessageBox
+from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QMessageBox
 
 from ezvar.core import edits
 from ezvar.core.media import probe
-from ezvar.core.model import Keyframe, Master, Pane, listing
+from ezvar.core.model import Check, Flaw, Keyframe, Master, Pane, Report, listing
 from ezvar.core.store import load_project, save_project
 
 from ..driving import ALT, CTRL, SHIFT, button, click, press, rest
@@ -220,3 +221,31 @@ def test_closing_asks_and_what_was_unfinished_is_offered_after_a_crash(output, q
     click(qtbot, output.pages["output"].middle, "Go on with what is not finished")
     rest(qtbot, output)
     known(qtbot, output, "not made", "not made", "checked")
+
+
+def test_what_was_checked_is_shown_with_the_pictures_that_differ_and_stills_are_kept(
+    output, qtbot, tmp_path, monkeypatch
+):
+    press(qtbot, output, Qt.Key.Key_M, CTRL)
+    rest(qtbot, output)
+    finished = makings(output).finished_of("tall")
+    flawed = Report((Check("80 pictures as decided", (Flaw("Frame 30 in shot 2 differs.", 30, 31), Flaw("Else."))),))
+    output.session.project.note_makings(makings(output).with_finished(replace(finished, report=flawed)))
+    known(qtbot, output, "failed the check", "not made")
+    press(qtbot, output, Qt.Key.Key_R, CTRL)
+    dialog = output.findChild(QDialog)
+    qtbot.waitUntil(lambda: not dialog.made.pixmap().isNull() and not dialog.stated.pixmap().isNull(), timeout=10_000)
+    assert dialog.said.text() == "Frame 30 in shot 2 differs."
+    dialog.list.setCurrentRow(2)
+    assert (dialog.said.text(), dialog.made.pixmap().isNull()) == ("Else.", True)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(tmp_path / "check.json"), ""))
+    click(qtbot, dialog, "Keep as JSON…")
+    kept = json.loads((tmp_path / "check.json").read_text())
+    assert kept["checks"][0]["flaws"][0] == {"said": "Frame 30 in shot 2 differs.", "start": 30, "end": 31}
+    dialog.close()
+
+    for command, name in (("output.still", "still"), ("output.sheet", "sheet")):
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, name=name: (str(tmp_path / name), ""))
+        output.run(command)
+        rest(qtbot, output)
+    assert sorted(p.name for p in tmp_path.glob("s*.*g")) == ["sheet.jpg", "still.png"]

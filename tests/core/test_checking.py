@@ -7,7 +7,8 @@ import pytest
 
 from ezvar.core import edits
 from ezvar.core.encoding import DELIVERY, MovieWriter
-from ezvar.core.media import MovieReader, loudness_of, probe, sound_blocks
+from ezvar.core.errors import OutputError
+from ezvar.core.media import MovieReader, loudness_of, probe, read_still, sound_blocks
 from ezvar.core.model import (
     Arrangement,
     Backdrop,
@@ -21,7 +22,7 @@ from ezvar.core.model import (
     Span,
     Title,
 )
-from ezvar.core.output import Order, check_row, row_of
+from ezvar.core.output import Order, check_row, row_of, side_by_side, write_contact_sheets, write_still
 from ezvar.core.planning import plan
 
 from ..making import make_one
@@ -174,3 +175,20 @@ def test_sound_is_brought_to_the_loudness_that_is_wanted_as_far_as_its_peaks_all
     assert any("peaks allow no more" in each for each in loud.problems)
     silence = [np.zeros((2, 48_000), np.float32)]
     assert loudness_of(silence).integrated is None
+
+
+def test_a_flaw_is_shown_beside_what_was_decided_and_stills_are_written(doc, tmp_path):
+    made = make_one(doc, doc.masters[0], tmp_path).path
+    is_made, stated = side_by_side(order_of(doc, made), 30)
+    assert is_made.shape == stated.shape == (90, 90, 3)
+    assert np.abs(is_made.astype(int) - stated).mean() < 4
+    for suffix in ("png", "jpg", "tif"):
+        path = write_still(doc, doc.masters[0], 30, tmp_path / f"still.{suffix}")
+        still = read_still(path).picture
+        assert (still.width, still.height) == (360, 360)
+        with MovieReader(made) as reader:
+            assert np.abs(still.rgb().astype(int) - reader.frame(30).rgb()).mean() < 4
+    with pytest.raises(OutputError, match="no still picture"):
+        write_still(doc, doc.masters[0], 30, tmp_path / "still.webp")
+    (sheet,) = write_contact_sheets(doc, doc.masters[0], doc.shots, tmp_path / "sheet.jpg")
+    assert read_still(sheet).picture.width > 400

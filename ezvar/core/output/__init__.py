@@ -1,19 +1,21 @@
 """Making the finished movies, and checking what was made."""
 
 from .before import Concern, before_making
-from .checking import check_row
+from .checking import check_row, made_in, order_again, side_by_side
 from .job import forget_parts
 from .listing import changed_since, colours_of, is_as_ordered, listed_rows, parts_of, row_of_listed
 from .looks import Live, PartLook, RowLook, facts_of, row_look, size_said
 from .making import made_rows, make_rows
 from .naming import FIELDS, named, renamed, row_names, targets, told_as
 from .orders import Doing, Made, OnPart, Order, nobody
-from .rows import parse_range, row_of, rows_named
+from .rows import frame_named, parse_range, row_of, rows_named
 from .segments import file_stamp, parted, segment_name
+from .stills import STILLS, write_contact_sheets, write_still
 from .tasks import row_tasks
 
 __all__ = [
     "FIELDS",
+    "STILLS",
     "Concern",
     "Doing",
     "Live",
@@ -29,12 +31,15 @@ __all__ = [
     "facts_of",
     "file_stamp",
     "forget_parts",
+    "frame_named",
     "is_as_ordered",
     "listed_rows",
+    "made_in",
     "made_rows",
     "make_rows",
     "named",
     "nobody",
+    "order_again",
     "parse_range",
     "parted",
     "parts_of",
@@ -46,7 +51,10 @@ __all__ = [
     "row_tasks",
     "rows_named",
     "segment_name",
+    "side_by_side",
     "size_said",
     "targets",
     "told_as",
+    "write_contact_sheets",
+    "write_still",
 ]

@@ -52,5 +52,17 @@ def parse_range(text: str, lock: Lock) -> FrameRange:
     return FrameRange(start, end)
 
 
+def frame_named(text: str, lock: Lock) -> int:
+    """A lock frame by its timecode or its number. Raises `InputError` for one outside the lock."""
+    try:
+        frame = _frame_in(lock, text.strip())
+        if not 0 <= frame < lock.frames:
+            raise ValueError("it lies outside the lock")
+    except ValueError as error:
+        remedy = f"Write a frame from 0 to {lock.frames - 1}, or a timecode"
+        raise InputError(f"{text}: {error}", remedy=remedy) from error
+    return frame
+
+
 def _frame_in(lock: Lock, text: str) -> int:
     return int(text) if text.isdigit() else frame_of(text, lock.rate) - lock.start

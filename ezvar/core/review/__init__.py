@@ -9,12 +9,15 @@ from .out.decisions import WINDOW_COLUMNS, decisions_schema, window_rows
 from .out.edl_text import edl_texts
 from .out.timeline import timeline_of
 from .shared import Incoming, Offered, SharedFolder, came_in, digests_of, offered, share
+from .shown.movies import THUMB, thumb_sheets
+from .shown.stills import small_scale
 
 __all__ = [
     "CUTS_KINDS",
     "PARTS",
     "READ_ME",
     "STATES",
+    "THUMB",
     "USUAL",
     "WINDOW_COLUMNS",
     "Asked",
@@ -48,7 +51,9 @@ __all__ = [
     "returned_of",
     "seen_from_ours",
     "share",
+    "small_scale",
     "take",
+    "thumb_sheets",
     "timeline_of",
     "window_rows",
     "write_cuts",

@@ -4,19 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QUrl
 from PyQt6.QtGui import QDesktopServices
-from PyQt6.QtWidgets import QInputDialog
+from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from ezvar.app.background.making import RowMaking
-from ezvar.app.commands import Workbench
+from ezvar.app.commands import Workbench, lock_open
 from ezvar.app.kit.commands import Menu
+from ezvar.app.session.jobs import Work
 from ezvar.core import edits
 from ezvar.core.model import Row
-from ezvar.core.output import told_as
+from ezvar.core.names import file_names, readable
+from ezvar.core.output import told_as, write_contact_sheets, write_still
 
+from .report_dialog import ReportDialog
 from .rows_view import RowsView
 
 
@@ -158,6 +162,53 @@ def turn_notice(tools: OutputTools) -> None:
 def _made(tools: OutputTools) -> bool:
     makings = tools.bench.session.project.makings
     return any(makings.finished_of(row.id) is not None for row in tools.view.chosen)
+
+
+@OUTPUT.command("output.report", "What was checked…", "Ctrl+R", when=_made, everywhere=False)
+def show_report(tools: OutputTools) -> None:
+    makings = tools.bench.session.project.makings
+    for row in tools.view.chosen[:1]:
+        if (finished := makings.finished_of(row.id)) is not None:
+            ReportDialog(tools.bench.session, finished, tools.bench.widget).open()
+
+
+def _lock_open(tools: OutputTools) -> bool:
+    return lock_open(tools.bench) and tools.bench.session.at.master is not None
+
+
+@OUTPUT.command("output.still", "Keep this frame as a still…", "Ctrl+Shift+P", when=_lock_open)
+def keep_still(tools: OutputTools) -> None:
+    session = tools.bench.session
+    doc, master, frame = session.project.document, session.at.master, session.at.frame
+    name = f"{doc.lock.name} {master.name if master is not None else ''} {session.readings.timecode(frame)}"
+    path = _asked_path(tools, "Keep this frame", f"{file_names([name], '.png')[0].name}", "Stills (*.png *.jpg *.tif)")
+    if path and master is not None:
+        _written(tools, lambda p, c: write_still(doc, master, frame, path), path)
+
+
+@OUTPUT.command("output.sheet", "Keep a contact sheet…", when=_lock_open)
+def keep_sheet(tools: OutputTools) -> None:
+    session = tools.bench.session
+    doc, master = session.project.document, session.at.master
+    name = f"{doc.lock.name} {master.name if master is not None else ''} shots"
+    path = _asked_path(tools, "Keep a contact sheet", file_names([name], ".jpg")[0].name, "JPEG (*.jpg)")
+    if path and master is not None:
+        _written(tools, lambda p, c: write_contact_sheets(doc, master, doc.shots, path, p, c), path)
+
+
+def _asked_path(tools: OutputTools, title: str, name: str, kinds: str) -> Path | None:
+    folder = tools.bench.session.project.path
+    start = str((folder.parent if folder is not None else Path.home()) / name)
+    path, _ = QFileDialog.getSaveFileName(tools.bench.widget, title, start, kinds)
+    return (Path(path) if Path(path).suffix else Path(f"{path}{Path(name).suffix}")) if path else None
+
+
+def _written(tools: OutputTools, work: Work, path: Path) -> None:
+    said = tools.bench.session.messages
+    done = partial(said.say, f"Kept as {readable(path.name)}.")
+    tools.bench.session.jobs.start(
+        f"Drawing {readable(path.name)}", work, lambda _: done(), said.say_problem, stands=True
+    )
 
 
 @OUTPUT.command("output.folder", "Open its folder", when=_made, everywhere=False)

@@ -30,7 +30,7 @@ HIGH = 360
 _BETWEEN = 8  # pixels from one picture to the next, where several are in one movie
 _GROUND = (44, 46, 46)
 _TAGS = ColourTags(1, 1, 1, 1)
-_SHEET_WIDE, _THUMB, _SHEET_ROWS = 1600, 150, 12  # of contact sheets: pixels, and rows
+_SHEET_WIDE, THUMB, _SHEET_ROWS = 1600, 150, 12  # of contact sheets: pixels, and rows
 
 
 @dataclass(frozen=True)
@@ -91,7 +91,7 @@ def make_review_movies(
                 progress(done / total, "Making review movies")
         for movie in movies:
             movie.finish()
-    sheets = {m.id: list(_sheets(doc, m, thumbs[m.id])) for m in masters}
+    sheets = {m.id: list(thumb_sheets(doc, m, thumbs[m.id])) for m in masters}
     return Looks(poster, sheets)
 
 
@@ -249,13 +249,13 @@ def _pixel(point: np.ndarray) -> tuple[int, int]:
 
 
 def _thumb(rgb: np.ndarray) -> np.ndarray:
-    wide = max(2, round(rgb.shape[1] * _THUMB / rgb.shape[0]))
-    return np.asarray(cv2.resize(rgb, (wide, _THUMB), interpolation=cv2.INTER_AREA))
+    wide = max(2, round(rgb.shape[1] * THUMB / rgb.shape[0]))
+    return np.asarray(cv2.resize(rgb, (wide, THUMB), interpolation=cv2.INTER_AREA))
 
 
 def _columns(master: Master) -> tuple[int, int]:
     """How many pictures of a master stand beside one another on a contact sheet, and how wide each one's place is."""
-    cell = max(160, round(_THUMB * master.width / master.height))
+    cell = max(160, round(THUMB * master.width / master.height))
     return max(1, _SHEET_WIDE // (cell + _BETWEEN)), cell
 
 
@@ -264,18 +264,20 @@ def contact_sheets(shots: Sequence[Shot], master: Master) -> int:
     return -(-len(shots) // (_columns(master)[0] * _SHEET_ROWS))
 
 
-def _sheets(doc: Document, master: Master, thumbs: Sequence[tuple[Shot, np.ndarray]]) -> Iterator[bytes]:
-    """Contact sheets of a master: the middle of each shot, with its number and timecode below."""
+def thumb_sheets(doc: Document, master: Master, pictures: Sequence[tuple[Shot, np.ndarray]]) -> Iterator[bytes]:
+    """Contact sheets of a master, as JPEG: a picture of each shot, `THUMB` pixels high, with its number and timecode
+    below."""
+    thumbs = [(shot, rgb if rgb.shape[0] == THUMB else _thumb(rgb)) for shot, rgb in pictures]
     strip, (columns, cell) = Strip(doc), _columns(master)
     for start in range(0, len(thumbs), columns * _SHEET_ROWS):
         part = thumbs[start : start + columns * _SHEET_ROWS]
         rows = -(-len(part) // columns)
-        high = _THUMB + STRIP + _BETWEEN
+        high = THUMB + STRIP + _BETWEEN
         sheet = np.full((rows * high + _BETWEEN, columns * (cell + _BETWEEN) + _BETWEEN, 3), _GROUND, np.uint8)
         for k, (shot, thumb) in enumerate(part):
             top, left = _BETWEEN + k // columns * high, _BETWEEN + k % columns * (cell + _BETWEEN)
             inset = left + (cell - thumb.shape[1]) // 2
-            sheet[top : top + _THUMB, inset : inset + thumb.shape[1]] = thumb[:, :cell]
+            sheet[top : top + THUMB, inset : inset + thumb.shape[1]] = thumb[:, :cell]
             below = strip.below(cell, shot, shot.start, master.name)
-            sheet[top + _THUMB : top + _THUMB + STRIP, left : left + cell] = below
+            sheet[top + THUMB : top + THUMB + STRIP, left : left + cell] = below
         yield jpeg(sheet)
