@@ -1,20 +1,21 @@
 # make demo   open the window with the demo edit
 # make test   check style, types, layers and behaviour
 # make bench  print the measurements
+# make install, make uninstall   for your own account, with a menu entry and a file type
 # make lock   write requirements.lock anew from pyproject.toml
 
 PYTHON ?= python3
 BIN := .venv/bin
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
-.PHONY: demo test bench lint lock screenshots setup clean
+.PHONY: demo test bench lint lock screenshots setup install uninstall clean
 
 demo: setup
 	$(BIN)/ezvar demo
 
 test: setup lint
 	@sh tools/setup_browser.sh
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist loadfile
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal
 
 lint: setup
 	$(BIN)/ruff check ezvar ezvar_reviewer tests benchmarks tools
@@ -27,6 +28,12 @@ bench: setup
 
 screenshots: setup
 	$(BIN)/python tools/make_screenshots.py
+
+install:
+	@PYTHON="$(PYTHON)" sh tools/install.sh install
+
+uninstall:
+	@sh tools/install.sh uninstall
 
 setup:
 	@PYTHON="$(PYTHON)" sh tools/setup.sh

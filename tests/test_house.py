@@ -3,6 +3,8 @@
 import doctest
 import importlib
 import pkgutil
+import re
+import tomllib
 from pathlib import Path
 
 import pytest
@@ -91,3 +93,14 @@ def test_every_picture_in_the_docs_is_linked():
     pictures = list((ROOT / "docs" / "screenshots").glob("*.png"))
     assert {"lock.png", "cuts.png", "framing.png", "review.png", "output.png"} <= {p.name for p in pictures}
     assert all(f"docs/screenshots/{p.name}" in readme for p in pictures)
+
+
+def test_what_is_installed_beside_the_program_is_there_and_the_guide_shows_nothing_else():
+    told = tomllib.loads((ROOT / "pyproject.toml").read_text())["tool"]["setuptools"]["data-files"]
+    files = {file for those in told.values() for file in those}
+    assert [file for file in files if not (ROOT / file).is_file()] == []
+    shown = re.findall(r"\]\((screenshots/[^)]+)\)", (ROOT / "docs" / "GUIDE.md").read_text())
+    assert {f"docs/{each}" for each in shown} <= files
+    entry = (ROOT / "packaging" / "ezvar.desktop").read_text()
+    kind = (ROOT / "packaging" / "ezvar.xml").read_text()
+    assert re.search(r"^MimeType=(.+);$", entry, re.M)[1] in kind

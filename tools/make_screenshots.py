@@ -13,6 +13,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from dataclasses import replace
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -25,7 +26,7 @@ from ezvar.app.window.main import make_application
 from ezvar.app.window.main_window import MainWindow
 from ezvar.core import edits
 from ezvar.core.framing import picture_size, with_key
-from ezvar.core.model import Keyframe, Mark, ReviewNote
+from ezvar.core.model import Keyframe, Mark, NamedRange, ReviewNote, listed_id
 from ezvar.core.review import Asked, write_handoff
 from ezvar.demo import DEMO_PROJECT, DEMO_TIMELINE
 
@@ -135,6 +136,44 @@ def shoot_review(window: MainWindow, folder: Path) -> None:
         both.save(str(folder / "book.png"))
 
 
+def shoot_output(window: MainWindow, folder: Path) -> None:
+    """The output stage: a range that was made and has changed in one shot since, and a master that is being made."""
+    session, making = window.session, window.desk.making
+    doc = session.project.document
+    first = doc.masters[0]
+    ranged = replace(first, ranges=(NamedRange("30 s", doc.shots[4].start, doc.shots[10].start, 40.0),))
+    doc, whole = edits.add_row(edits.change_master(doc, ranged), first.id)
+    doc, part = edits.move_row(doc, whole, -1), listed_id(first.id, "30 s")
+    home = os.environ["HOME"]
+    with tempfile.TemporaryDirectory() as made:
+        os.environ["HOME"] = made  # where masters go, beside no project
+        session.project.edit("Rows", doc)
+        session.at.set_stage("output")
+        settle(window)
+        making.make([part])
+        settle(window)
+        doc = session.project.document
+        shot = doc.shots[7]
+        framing = doc.framing(shot.id, first.id)
+        panes = (replace(framing.panes[0], keys=(Keyframe(0, 0.45),)),)
+        session.project.edit("Window", edits.set_framings(doc, [replace(framing, panes=panes)]))
+        page = window.pages["output"]
+        page.view.choose(part)
+        making.make([doc.masters[1].id])
+        end = time.monotonic() + 180
+        while time.monotonic() < end:
+            QCoreApplication.processEvents()
+            time.sleep(0.005)
+            if sum(part.state == "made" for part in page.view.rows.looks[2].parts) >= 2:
+                break
+        for _ in range(20):
+            QCoreApplication.processEvents()
+        window.grab().save(str(folder / "output.png"))
+        making.stop()
+        settle(window)
+        os.environ["HOME"] = home
+
+
 def shoot_page(page: Path, folder: Path) -> None:
     """The review page in a browser, with something said."""
     from selenium import webdriver
@@ -193,7 +232,7 @@ def main() -> None:
     settle(window)
     save_with(window, dialog, 280, 40, folder / "handoff.png")
     dialog.close()
-    shoot("output", 0)
+    shoot_output(window, folder)
     window.session.project.history.mark_saved(window.session.project.document)
     window.session.files.open(DEMO_TIMELINE)
     settle(window, 4)

@@ -17,7 +17,8 @@ if TYPE_CHECKING:
 def add(commands: Commands) -> None:
     """Declare these commands."""
     command(commands, "demo", _demo, "open the window with the demo edit")
-    command(commands, "open", open_window, "open the window with a project or a movie").add_argument("file")
+    opening = command(commands, "open", open_window, "open the window with a project, a timeline or a movie")
+    opening.add_argument("file", nargs="?")
 
 
 def open_window(options: argparse.Namespace, cancel: CancelToken) -> int:

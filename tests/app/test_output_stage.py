@@ -1,6 +1,7 @@
 """The output stage, driven by keys and clicks: made, stopped, gone on with, kept with the project."""
 
 import json
+import re
 from dataclasses import replace
 from pathlib import Path
 
@@ -8,7 +9,9 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QMessageBox
 
+from ezvar.app.stages.output.presets_dialog import PresetsDialog
 from ezvar.core import edits
+from ezvar.core.encoding import preset_named
 from ezvar.core.media import probe
 from ezvar.core.model import Check, Flaw, Keyframe, Master, Pane, Report, listing
 from ezvar.core.store import load_project, save_project
@@ -249,3 +252,50 @@ def test_what_was_checked_is_shown_with_the_pictures_that_differ_and_stills_are_
         output.run(command)
         rest(qtbot, output)
     assert sorted(p.name for p in tmp_path.glob("s*.*g")) == ["sheet.jpg", "still.png"]
+
+
+def test_what_movies_will_come_to_is_tried_out_and_shown(output, qtbot):
+    page = output.pages["output"]
+    qtbot.waitUntil(lambda: all(look.said for look in page.view.rows.looks), timeout=20_000)
+    assert all(re.fullmatch(r"[\d.]+ kB, \d+ s", look.said) for look in page.view.rows.looks)
+    assert "about" in page._counts.text()
+
+
+def pick(box, value):
+    box.setCurrentIndex(next(k for k in range(box.count()) if box.itemData(k) == value))
+    box.activated.emit(box.currentIndex())
+
+
+def test_presets_are_changed_kept_exchanged_and_one_is_the_usual_one(output, qtbot, tmp_path, monkeypatch):
+    monkeypatch.setenv("EZVAR_CONFIG", str(tmp_path))
+    monkeypatch.setattr(output.preferences, "file", tmp_path / "preferences.json")
+    output.run("output.presets")
+    dialog = output.findChild(PresetsDialog)
+    assert dialog.list.currentItem().text() == "delivery, H.264   (usual)"
+    assert not dialog.keep.isEnabled()
+    pick(dialog.codec, "prores")
+    assert (dialog.preset.picture.container, dialog.rating.isEnabled()) == ("mov", False)
+    pick(dialog.codec, "h265")
+    pick(dialog.rating, "size")
+    dialog.amount.setValue(4)
+    pick(dialog.passes, 2)
+    dialog.loudness.setValue(-16)
+    pick(dialog.sound, "pcm")
+    assert ("does not go into MP4" in dialog.said.text(), dialog.keep.isEnabled()) == (True, False)
+    pick(dialog.container, "mov")
+    dialog.name.selectAll()
+    qtbot.keyClicks(dialog.name, "four megabytes")
+    click(qtbot, dialog, "Keep")
+    kept = preset_named("four megabytes")
+    assert (kept.picture.codec, kept.picture.megabytes, kept.picture.passes) == ("h265", 4, 2)
+    assert (kept.sound.codec, kept.sound.loudness) == ("pcm", -16)
+    click(qtbot, dialog, "Make it the usual one")
+    assert {row.preset.name for row in output.desk.making.rows()} == {"four megabytes"}
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(tmp_path / "four.json"), ""))
+    click(qtbot, dialog, "Hand out…")
+    click(qtbot, dialog, "Throw away")
+    qtbot.waitUntil(lambda: {row.preset.name for row in output.desk.making.rows()} == {"delivery, H.264"})
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a: (str(tmp_path / "four.json"), ""))
+    click(qtbot, dialog, "Bring in…")
+    assert preset_named("four megabytes") == kept
+    dialog.close()

@@ -5,7 +5,7 @@ import json
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QUrl
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QAbstractButton, QDialog, QFileDialog, QInputDialog, QLabel
 
@@ -14,6 +14,7 @@ from ezvar.app.kit.digit_keys import pressed_digit
 from ezvar.app.kit.keymap import Keymap, digit_of, shown
 from ezvar.app.stages.framing.chart_places import Chart, Span
 from ezvar.app.viewer.well_places import Look, lay_out
+from ezvar.app.window.guide_dialog import GuideDialog
 from ezvar.app.window.main_window import MainWindow
 from ezvar.app.window.walk import STEPS
 from ezvar.core import edits
@@ -269,3 +270,13 @@ def test_other_keys_are_no_digits(code):
     assume(not 10 <= code <= 18)
     event = QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_A, Qt.KeyboardModifier.NoModifier, code, 0, 0, "a")
     assert pressed_digit(event) is None
+
+
+def test_the_guide_is_in_the_help_menu_with_its_pictures(opened):
+    opened.run("help.guide")
+    dialog = opened.findChild(GuideDialog)
+    page = dialog.pages
+    assert page.toPlainText().startswith("From the lock to the checked masters")
+    picture = page.loadResource(2, QUrl("screenshots/output.png"))
+    assert (picture.isNull(), picture.width()) == (False, 860)
+    dialog.close()

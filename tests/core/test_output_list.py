@@ -11,6 +11,8 @@ from ezvar.core import edits
 from ezvar.core.encoding import DELIVERY, default_preset, preset_named
 from ezvar.core.errors import ProjectError
 from ezvar.core.model import (
+    Caption,
+    CaptionTrack,
     Check,
     Document,
     Finished,
@@ -21,19 +23,25 @@ from ezvar.core.model import (
     NamedRange,
     Ordered,
     Pane,
+    Receiving,
     Report,
     Revision,
     SoundCoding,
+    Span,
     listing,
 )
 from ezvar.core.output import (
+    RECEIVERS_KEPT,
     Live,
     before_making,
     changed_since,
     colours_of,
+    expected,
     file_stamp,
+    known_receivers,
     listed_rows,
     make_rows,
+    not_taken,
     parts_of,
     row_look,
     row_of_listed,
@@ -52,6 +60,7 @@ from ezvar.core.store import (
     save_project,
     unpacked,
 )
+from ezvar.core.text import CaptionProblem
 from ezvar.core.waiting import rows_waiting
 
 
@@ -244,5 +253,49 @@ def test_what_waits_before_making_is_told_with_a_place_to_go_to(planned):
     assert (long.said, long.frame) == ("9:16 short lasts 2.6 s, longer than 2 s", 5)
     gone = replace(planned, lock=replace(planned.lock, media=(replace(planned.lock.media[0], content="", path=""),)))
     assert any("missing" in c.said and c.where == "lock" for c in before_making(gone, rows))
+    crossed = replace(planned, tracks=(CaptionTrack("t", "t", (Caption("c", 400, 800, (Span("Hello"),)),)),))
+    wrong = [
+        CaptionProblem("t", "c", "tall", "too short", "It is short."),
+        CaptionProblem("t", "d", "", "overlaps", ""),
+    ]
+    (told,) = before_making(crossed, rows, wrong)  # one of them is of a caption that is no more
+    assert ("Caption 1 at" in told.said, told.where, told.frame, told.master) == (True, "text", 10, "tall")
+    assert before_making(crossed, rows[1:], wrong) == []
     bare = replace(planned, framings=planned.framings[1:])
     assert "no framing" in before_making(bare, rows)[0].said
+
+
+def test_what_a_receiver_does_not_take_is_told_before_and_after_a_movie_is_made(planned, tmp_path, monkeypatch):
+    monkeypatch.setenv("EZVAR_CONFIG", str(tmp_path))
+    tall, square = listed_rows(planned, DELIVERY)
+    takes = Receiving(
+        "a wall of screens", ("9:16",), 100, 400, 4.0, 0.01, ("h264",), ("mp4",), ("aac",), ("25",), (-60.0, -50.0)
+    )
+    RECEIVERS_KEPT.keep(takes)
+    assert takes in known_receivers()
+    assert len(known_receivers()) == 4
+    assert not_taken(planned, tall, takes) == []
+    said = " ".join(not_taken(planned, replace(square, preset=preset_named("web, VP9")), takes))
+    for words in ("9:16, not 200 × 200", "pictures as h264, not vp9", "files as mp4, not webm", "as aac, not opus"):
+        assert words in said
+    small = replace(takes, smallest=300, largest=100, seconds=1.0, rates=("24", "30000/1001"))
+    said = " ".join(not_taken(planned, tall, small))
+    for words in ("at least 300 pixels", "at most 100 pixels", "lasts 3.2 s", "24 or 30000/1001 frames"):
+        assert words in said
+    row = replace(tall, receiver=takes)
+    assert [c.said for c in before_making(planned, [replace(square, receiver=takes)]) if c.where == "output"] == [
+        "1:1: It takes 9:16, not 200 × 200"
+    ]
+    (made,) = make_rows([Order(planned, row, targets(planned, [row], tmp_path)[row.id])])
+    (check,) = [c for c in made.report.checks if "a wall of screens" in c.what]
+    assert ["MB" in check.flaws[0].said, "LUFS" in check.flaws[1].said] == [True, True]
+
+
+@pytest.mark.parametrize("name", ["delivery, H.264", "mezzanine, ProRes 422", "images, JPEG"])
+def test_size_is_told_within_a_fifth_from_short_trials(planned, tmp_path, name):
+    row = replace(listed_rows(planned, DELIVERY)[0], preset=preset_named(name))
+    told = expected(planned, [row])[row.id]
+    (made,) = make_rows([Order(planned, row, targets(planned, [row], tmp_path)[row.id])])
+    files = made.path.iterdir() if made.path.is_dir() else [made.path]
+    assert told.size == pytest.approx(sum(f.stat().st_size for f in files), rel=0.2)
+    assert told.seconds > 0

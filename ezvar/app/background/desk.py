@@ -10,6 +10,7 @@ from ezvar.core.store import Cache, load_sets, sets_file
 from .analysing import Analysing
 from .before_making import BeforeMaking
 from .exchange import Exchange
+from .expecting import Expecting
 from .framing_work import FramingWork
 from .incoming import IncomingWork
 from .known_of_shot import KnownOfShot
@@ -38,6 +39,7 @@ class Desk:
         self.note_work = NoteWork(session)
         self.exchange = Exchange(session)
         self.making = RowMaking(session, self.text_checks)
+        self.expecting = Expecting(session, self.making)
         self.before_making = BeforeMaking(session, self.making, self.text_checks)
         self.incoming = IncomingWork(session, self.exchange)
         self.title_work = TitleWork(session, self.text_work, self.text_checks, self.analysing.frame_missing)

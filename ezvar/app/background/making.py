@@ -18,6 +18,7 @@ from ezvar.core.media import ColourTags
 from ezvar.core.model import Document, Finished, MadePart, Making, Makings, Ordered, OrderState, Preset, Revision, Row
 from ezvar.core.output import (
     Doing,
+    Expected,
     Live,
     Made,
     Order,
@@ -130,11 +131,11 @@ class RowMaking(QObject):
         there = path is not None and os.access(path.parent, os.W_OK)
         return (path.parent if path is not None and there else Path.home()) / "Ezvar masters"
 
-    def look(self, row: Row) -> RowLook:
-        """What is told of a row."""
+    def look(self, row: Row, coming: Expected | None = None) -> RowLook:
+        """What is told of a row that is expected to come to so much."""
         run = self._run
         live = run.live.get(row.id) if run is not None and not run.away else None
-        return row_look(self._project.document, row, self._project.makings, live, self._now.get(row.id))
+        return row_look(self._project.document, row, self._project.makings, live, self._now.get(row.id), coming)
 
     def job_of(self, row: str) -> Job | None:
         """The work under way on a row."""

@@ -25,6 +25,11 @@ def show_walk(bench: Workbench) -> None:
     bench.show_walk()
 
 
+@HELP.command("help.guide", "Guide…", "Shift+F1")
+def show_guide(bench: Workbench) -> None:
+    bench.show_guide()
+
+
 @HELP.command("help.keys", "Keys…", "F2")
 def show_keys(bench: Workbench) -> None:
     bench.show_keys()

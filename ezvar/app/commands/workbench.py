@@ -44,6 +44,9 @@ class Workbench(Protocol):
     def show_keys(self) -> None:
         """Show all keys, and let them be changed."""
 
+    def show_guide(self) -> None:
+        """Show the guide."""
+
     def show_walk(self) -> None:
         """Begin the first walk."""
 

@@ -44,6 +44,7 @@ from ezvar.core.store import leftovers
 from .banner import Banner
 from .edit_strip import EditStrip
 from .finder import Finder
+from .guide_dialog import GuideDialog, guide_file
 from .jobs_panel import JobsPanel
 from .keys_dialog import KeysDialog
 from .ledger import Ledger
@@ -278,6 +279,13 @@ class MainWindow(QMainWindow):
         if finder.exec() and finder.chosen:
             self.run(finder.chosen)
 
+    def show_guide(self) -> None:
+        file = guide_file()
+        if file is None:
+            self.session.messages.say_problem("The guide was not installed with the program.")
+        else:
+            GuideDialog(file, self).show()
+
     def show_walk(self) -> None:
         """Begin the first walk, on the demo edit where nothing is open."""
         if self.session.project.doc is None:
@@ -393,6 +401,7 @@ class MainWindow(QMainWindow):
         self.desk.lock_work.watch.stop()
         self.desk.making.leave()
         self.desk.before_making.leave()
+        self.desk.expecting.close()
         self.desk.incoming.stop()
         self._close_media()
         for page in self.pages.values():

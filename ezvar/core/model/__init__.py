@@ -52,6 +52,7 @@ from .output.presets import (
     SoundCodec,
     SoundCoding,
 )
+from .output.receiving import Receiving
 from .output.report import Check, Flaw, Report
 from .output.rows import PATTERN, Exists, Listed, Row, listed_id
 from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places
@@ -183,6 +184,7 @@ __all__ = [
     "Rating",
     "Reason",
     "ReasonName",
+    "Receiving",
     "Rect",
     "Report",
     "ReviewNote",

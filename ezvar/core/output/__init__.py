@@ -2,12 +2,14 @@
 
 from .before import Concern, before_making
 from .checking import check_row, made_in, order_again, side_by_side
+from .expecting import Expected, expected
 from .job import forget_parts
 from .listing import changed_since, colours_of, is_as_ordered, listed_rows, parts_of, row_of_listed
-from .looks import Live, PartLook, RowLook, facts_of, row_look, size_said
+from .looks import Live, PartLook, RowLook, coming_said, facts_of, row_look
 from .making import made_rows, make_rows
 from .naming import FIELDS, named, renamed, row_names, targets, told_as
 from .orders import Doing, Made, OnPart, Order, nobody
+from .receiving import RECEIVERS_KEPT, known_receivers, not_taken
 from .rows import frame_named, parse_range, row_of, rows_named
 from .segments import file_stamp, parted, segment_name
 from .stills import STILLS, write_contact_sheets, write_still
@@ -15,9 +17,11 @@ from .tasks import row_tasks
 
 __all__ = [
     "FIELDS",
+    "RECEIVERS_KEPT",
     "STILLS",
     "Concern",
     "Doing",
+    "Expected",
     "Live",
     "Made",
     "OnPart",
@@ -28,17 +32,21 @@ __all__ = [
     "changed_since",
     "check_row",
     "colours_of",
+    "coming_said",
+    "expected",
     "facts_of",
     "file_stamp",
     "forget_parts",
     "frame_named",
     "is_as_ordered",
+    "known_receivers",
     "listed_rows",
     "made_in",
     "made_rows",
     "make_rows",
     "named",
     "nobody",
+    "not_taken",
     "order_again",
     "parse_range",
     "parted",
@@ -52,7 +60,6 @@ __all__ = [
     "rows_named",
     "segment_name",
     "side_by_side",
-    "size_said",
     "targets",
     "told_as",
     "write_contact_sheets",

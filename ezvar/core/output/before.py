@@ -12,6 +12,7 @@ from ezvar.core.names import readable
 from ezvar.core.text import CaptionProblem, problem_frame, problem_line
 
 from .naming import told_as
+from .receiving import not_taken
 
 Where = Literal["lock", "cuts", "framing", "text", "review", "output"]
 _LARGE = 1.5  # times that pixels may be enlarged without a word
@@ -41,6 +42,8 @@ def before_making(doc: Document, rows: Sequence[Row], text: Iterable[CaptionProb
             found += _framings(doc, master, shots, played)
     found += _text(doc, rows, text)
     for row in rows:
+        for said in not_taken(doc, row, row.receiver) if row.receiver is not None else ():
+            found.append(Concern(f"{told_as(doc, row)}: {said.rstrip('.')}", "output", row.start, row.master))
         limits = (r.limit_seconds for r in doc.master(row.master).ranges if r.name == row.label)
         seconds = doc.lock.rate.seconds(row.end - row.start)
         if (limit := next(limits, None)) is not None and seconds > limit:
@@ -111,7 +114,12 @@ def _is_played(doc: Document, shot: Shot, master: Master, played: dict[tuple[str
 def _text(doc: Document, rows: Sequence[Row], text: Iterable[CaptionProblem]) -> Iterator[Concern]:
     """What is wrong with captions and titles that rows show, one line a master."""
     by: dict[str, list[tuple[int, CaptionProblem]]] = {}
+    known = {("", t.id) for t in doc.titles} | {(t.id, "") for t in doc.tracks}
+    known |= {(t.id, c.id) for t in doc.tracks for c in t.captions}
+    masters = {"", *(m.id for m in doc.masters)}
     for problem in text:
+        if (problem.track, problem.caption) not in known or problem.master not in masters:
+            continue  # it was found in the document as it was before
         frame = problem_frame(doc, problem)
         those = (row for row in rows if problem.master in ("", row.master))
         if any(frame is None or row.start <= frame < row.end for row in those):

@@ -11,6 +11,7 @@ from typing import Literal
 from ezvar.core.model import Document, Finished, MadePart, Makings, Ordered, Row
 from ezvar.core.timing import FrameRange, can_drop, timecode
 
+from .expecting import Expected
 from .listing import changed_since, is_as_ordered
 from .orders import Doing
 from .segments import file_stamp, parted
@@ -50,16 +51,18 @@ class Live:
 
 def row_look(
     doc: Document, row: Row, makings: Makings, live: Live | None = None, now: Sequence[MadePart] | None = None,
+    coming: Expected | None = None,
 ) -> RowLook:  # fmt: skip
     """What is told of a row of a document: ``live`` where it is being made, with the parts that it would consist of
-    ``now`` where they are known."""
+    ``now``, and what it is expected to come to, where these are known."""
+    said = f"{size_said(coming.size)}, {time_said(coming.seconds)}" if coming is not None and coming.size else ""
     finished, ordered = makings.finished_of(row.id), makings.ordered_of(row.id)
     if live is not None:
         return _being_made(doc, row, live, finished)
     if ordered is not None:
-        return _ordered(doc, row, ordered, finished)
+        return _ordered(doc, row, ordered, finished, said)
     if finished is None:
-        return RowLook("not made", "not made", "", _what(doc, row), _parts(doc, row, {}))
+        return RowLook("not made", "not made", said, _what(doc, row), _parts(doc, row, {}))
     if finished.made.stamp != file_stamp(finished.made.file):
         said = f"{Path(finished.made.file).name} is not there any more, or was changed by somebody."
         return RowLook("gone", "not there any more", "", said, _parts(doc, row, {}))
@@ -83,10 +86,10 @@ def _being_made(doc: Document, row: Row, live: Live, finished: Finished | None) 
     return RowLook("being made", status, f"{made} of {count} parts" if count > 1 else "", story, parts)
 
 
-def _ordered(doc: Document, row: Row, ordered: Ordered, finished: Finished | None) -> RowLook:
+def _ordered(doc: Document, row: Row, ordered: Ordered, finished: Finished | None, said: str) -> RowLook:
     parts = _parts(doc, row, {})
     if ordered.state == "waits":
-        return RowLook("waits", "waits", "", f"{_what(doc, row)} It waits for its turn.", parts)
+        return RowLook("waits", "waits", said, f"{_what(doc, row)} It waits for its turn.", parts)
     if ordered.state == "failed":
         return RowLook("failed", "could not be made", "", ordered.said, parts)
     older = "" if finished is None else " The movie that was made before is as it was."
@@ -162,6 +165,25 @@ def size_said(count: int) -> str:
         if count >= 1e5
         else f"{count / 1e3:.0f} kB"
     )
+
+
+def coming_said(coming: Sequence[Expected | None]) -> str:
+    """What rows are expected to come to together; empty while that is not known of all."""
+    known = [each for each in coming if each is not None]
+    if not known or len(known) < len(coming):
+        return ""
+    seconds, size = sum(each.seconds for each in known), sum(each.size for each in known)
+    return f"about {time_said(seconds)} · {size_said(size)}"
+
+
+def time_said(seconds: float) -> str:
+    """How long something takes, as people say it: 1 min 10 s."""
+    if seconds < 60:
+        return f"{max(1, round(seconds))} s"
+    minutes, rest = divmod(round(seconds / 10) * 10, 60)
+    if minutes >= 60:
+        return f"{minutes // 60} h {minutes % 60} min"
+    return f"{minutes} min {rest} s" if rest else f"{minutes} min"
 
 
 def _size(finished: Finished) -> str:

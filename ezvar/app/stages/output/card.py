@@ -15,13 +15,14 @@ from ezvar.app.session.session import Session
 from ezvar.core import edits
 from ezvar.core.encoding import known_presets, wrong_with
 from ezvar.core.errors import EzvarError
-from ezvar.core.model import CaptionsGo, Document, Listed, Preset, Row, SoundCoding, listing
+from ezvar.core.model import CaptionsGo, Document, Listed, Preset, Receiving, Row, SoundCoding, listing
 from ezvar.core.names import readable
-from ezvar.core.output import FIELDS, named, parse_range
+from ezvar.core.output import FIELDS, known_receivers, named, parse_range
 
 _CAPTIONS: tuple[tuple[CaptionsGo, str], ...] = (
     ("burnt in", "burnt in"), ("beside", "beside, as a file"), ("embedded", "in the file"), ("none", "none"),
 )  # fmt: skip
+_LOUD = (-16.0, -23.0)  # LUFS: of what is heard on small devices, and EBU R 128
 _MIDDLE = Qt.TextElideMode.ElideMiddle
 _PLAIN = "{lock} {master} {range}"
 _EXISTS = (("replace", "is replaced"), ("number", "stays, this is numbered"), ("leave", "stays, this is not made"))
@@ -41,18 +42,19 @@ class RowCard(QWidget):
         self._presets: tuple[Preset, ...] = ()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
+        column.setSpacing(5)
         self.title, self.story = label("", "title"), label("", "soft", selectable=True)
         column.addWidget(self.title)
         column.addWidget(self.story)
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
-        grid.setVerticalSpacing(5)
+        grid.setVerticalSpacing(2)
         grid.setColumnStretch(1, 1)
         self.preset = choice("Preset", (), self._set_preset)
         self.captions = choice("Captions", (), self._set_captions)
         self.sound = choice("Sound", (), self._set_sound)
         self.exists = choice("What is there already", _EXISTS, lambda v: self._change("If it is there", exists=v))
+        self.receiver = choice("Receiver", (), lambda v: self._change("Receiver of a movie", receiver=v))
         self.range, self.name = self._field("Range", self._set_range), self._field("Name", self._set_name)
         self.folder = QPushButton()
         self.folder.setAccessibleName("Folder")
@@ -68,13 +70,14 @@ class RowCard(QWidget):
             grid.addWidget(widget, k, 1)
         self.example = label("", "soft")
         grid.addWidget(self.example, 6, 1)
-        grid.addWidget(label("If there", "soft"), 7, 0)
-        grid.addWidget(self.exists, 7, 1)
+        for k, (said, widget) in enumerate((("If there", self.exists), ("For", self.receiver)), 7):
+            grid.addWidget(label(said, "soft"), k, 0)
+            grid.addWidget(widget, k, 1)
         column.addLayout(grid)
         self.heading = label("Checked", "heading")
         column.addWidget(self.heading)
         self._checks = QVBoxLayout()
-        self._checks.setSpacing(3)
+        self._checks.setSpacing(0)
         column.addLayout(self._checks)
         self._shown: object = None
 
@@ -130,6 +133,11 @@ class RowCard(QWidget):
 
     def _show_choices(self, own: Listed, row: Row) -> None:
         preset = own.preset or self._making.default
+        self.receiver.clear()
+        receivers = self._receivers(own)
+        for receiver in (None, *receivers):
+            self.receiver.addItem("nobody in particular" if receiver is None else receiver.name, receiver)
+        self.receiver.setCurrentIndex(0 if own.receiver is None else 1 + receivers.index(own.receiver))
         self.captions.clear()
         usual = dict(_CAPTIONS)[preset.captions]
         for value, said in ((None, f"{usual} (preset)"), *_CAPTIONS):
@@ -141,12 +149,21 @@ class RowCard(QWidget):
         sounds = [sound for sound, _ in self._sounds(preset)]
         self.sound.setCurrentIndex(sounds.index(own.sound) if own.sound in sounds else 0)
 
+    def _receivers(self, own: Listed) -> list[Receiving]:
+        try:
+            known = list(known_receivers())
+        except EzvarError as error:
+            self._session.messages.say_problem(str(error))
+            known = []
+        return known if own.receiver is None or own.receiver in known else [*known, own.receiver]
+
     def _sounds(self, preset: Preset) -> list[tuple[SoundCoding | None, str]]:
         sound = preset.sound
         found: list[tuple[SoundCoding | None, str]] = [(None, f"{_sound_said(sound)} (preset)")]
         if sound.codec != "none":
-            others = [replace(sound, channels=channels) for channels in ("stereo", "mono")]
-            found += [(each, _sound_said(each)) for each in (*others, replace(sound, codec="none"))]
+            plain = [replace(sound, channels=channels, loudness=None) for channels in ("stereo", "mono")]
+            loud = [replace(each, loudness=loudness) for loudness in _LOUD for each in plain]
+            found += [(each, _sound_said(each)) for each in (*plain, *loud, replace(sound, codec="none"))]
         return found
 
     def _range_said(self, row: Row) -> str:
@@ -160,6 +177,7 @@ class RowCard(QWidget):
         if wrong := wrong_with(row.preset):
             said, kind = " ".join(wrong), "problem"
         self._say(self.example, said, kind)
+        self.example.setVisible(said != self.title.text())
 
     def _say(self, where: QLabel, said: str, kind: str) -> None:
         where.setText(said)
@@ -234,5 +252,5 @@ class RowCard(QWidget):
 def _sound_said(sound: SoundCoding) -> str:
     if sound.codec == "none":
         return "none"
-    rate = "" if sound.codec == "pcm" else f" {sound.bits // 1000} kbit/s"
-    return f"{sound.channels}, {sound.codec.upper() if sound.codec != 'opus' else 'Opus'}{rate}"
+    coded = f"{sound.channels}, {'Opus' if sound.codec == 'opus' else sound.codec.upper()}"
+    return coded if sound.loudness is None else f"\u2212{-sound.loudness:g} LUFS, {sound.channels}"

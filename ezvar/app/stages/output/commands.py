@@ -20,6 +20,7 @@ from ezvar.core.model import Row
 from ezvar.core.names import file_names, readable
 from ezvar.core.output import told_as, write_contact_sheets, write_still
 
+from .presets_dialog import PresetsDialog
 from .report_dialog import ReportDialog
 from .rows_view import RowsView
 
@@ -154,6 +155,13 @@ def remove(tools: OutputTools) -> None:
     project.edit(f"Take off the list, {names}", doc)
 
 
+@OUTPUT.command("output.presets", "Presets…", "Ctrl+Alt+R")
+def show_presets(tools: OutputTools) -> None:
+    dialog = PresetsDialog(tools.making.default.name, tools.bench.keep_preset, tools.bench.widget)
+    dialog.kept_changed.connect(tools.making.presets_changed)
+    dialog.open()
+
+
 @OUTPUT.command("output.notice", "Say on the desktop when all is made")
 def turn_notice(tools: OutputTools) -> None:
     tools.bench.turn_notice()
@@ -176,7 +184,7 @@ def _lock_open(tools: OutputTools) -> bool:
     return lock_open(tools.bench) and tools.bench.session.at.master is not None
 
 
-@OUTPUT.command("output.still", "Keep this frame as a still…", "Ctrl+Shift+P", when=_lock_open)
+@OUTPUT.command("output.still", "Keep this frame as a still…", "Ctrl+Alt+P", when=_lock_open)
 def keep_still(tools: OutputTools) -> None:
     session = tools.bench.session
     doc, master, frame = session.project.document, session.at.master, session.at.frame

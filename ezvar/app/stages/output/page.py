@@ -11,7 +11,7 @@ from ezvar.app.kit import theme
 from ezvar.app.kit.controls import clear, keyed, label, paper
 from ezvar.app.viewer.made_pictures import made_pictures
 from ezvar.app.viewer.pictures import Viewer
-from ezvar.core.output import Concern
+from ezvar.core.output import Concern, coming_said
 
 from ..stage import Page
 from . import commands
@@ -21,6 +21,8 @@ from .rows_view import RowsView
 
 _MOST = 40  # things that wait, of which each has a line
 _WAITING_HIGH = 122
+_COUNTED = {"moved on": "to be made again", "failed": "could not be made", "stopped": "not finished"}
+_COMING = ("not made", "waits")  # of which it is told what they will come to
 
 
 class OutputPage(Page[OutputTools]):
@@ -29,7 +31,7 @@ class OutputPage(Page[OutputTools]):
     def __init__(self, bench: Workbench) -> None:
         super().__init__(bench)
         self.making, self.before = self.desk.making, self.desk.before_making
-        self.view = RowsView(self.session, self.making)
+        self.view = RowsView(self.session, self.making, self.desk.expecting)
         self.tools = OutputTools(bench, self.making, self.view, self.show)
         self.middle, column = paper((0, 14, 0, 8), 8)
         head = QHBoxLayout()
@@ -71,6 +73,7 @@ class OutputPage(Page[OutputTools]):
         self._told: tuple[Concern, ...] | None = None
         self.making.changed.connect(self.refresh)
         self.before.changed.connect(self.refresh)
+        self.desk.expecting.changed.connect(self.refresh)
         self.view.chosen_changed.connect(self.row_card.refresh)
 
     def set_viewer(self, viewer: Viewer | None) -> None:
@@ -97,14 +100,20 @@ class OutputPage(Page[OutputTools]):
         counted = [f"{len(rows)} movie{'s' if len(rows) != 1 else ''}"] if rows else []
         for state in ("checked", "moved on", "failed the check", "failed", "stopped"):
             if count := sum(look.state == state for look in looks):
-                status = next(look.status for look in looks if look.state == state)
-                counted.append(f"{count} {status}")
+                counted.append(f"{count} {_COUNTED.get(state, state)}")
         job = next((job for row in rows if (job := self.making.job_of(row.id)) is not None), None)
-        if job is not None:
+        if job is None:
+            coming = [
+                self.desk.expecting.of(row) for row, look in zip(rows, looks, strict=True) if look.state in _COMING
+            ]
+            if said := coming_said(coming):
+                counted.append(said)
+        else:
             counted.append(f"{job.message.lower()}, {job.fraction:.0%} {job.time_left()}".replace("%", " %").strip())
         self._counts.setText(" · ".join(counted))
         self._unfinished.setVisible(bool(self.making.unfinished()))
         self.before.look()
+        self.desk.expecting.ask()
         self._show_waiting()
 
     def _show_waiting(self) -> None:

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QAbstractListModel, QItemSelectionModel, QModelIndex, Q
 from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QAbstractItemView, QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
+from ezvar.app.background.expecting import Expecting
 from ezvar.app.background.making import RowMaking
 from ezvar.app.kit import theme
 from ezvar.app.session.jobs import later
@@ -25,9 +26,9 @@ _BOXED = ("checked", "failed the check", "failed")
 class OutputRows(QAbstractListModel):
     """The rows of the list, as they are told now."""
 
-    def __init__(self, session: Session, making: RowMaking) -> None:
+    def __init__(self, session: Session, making: RowMaking, expecting: Expecting) -> None:
         super().__init__()
-        self._session, self._making = session, making
+        self._session, self._making, self._expecting = session, making, expecting
         self.rows: tuple[Row, ...] = ()
         self.names: tuple[str, ...] = ()
         self.looks: tuple[RowLook, ...] = ()
@@ -46,7 +47,7 @@ class OutputRows(QAbstractListModel):
         """List what there is now."""
         doc, rows = self._session.project.doc, self._making.rows()
         names = tuple(n.name for n in row_names(doc, rows)) if doc is not None else ()
-        looks = tuple(self._making.look(row) for row in rows)
+        looks = tuple(self._making.look(row, self._expecting.of(row)) for row in rows)
         if [row.id for row in rows] != [row.id for row in self.rows]:
             self.beginResetModel()
             self.rows, self.names, self.looks = rows, names, looks
@@ -60,10 +61,10 @@ class RowsView(QListView):
 
     chosen_changed = pyqtSignal()
 
-    def __init__(self, session: Session, making: RowMaking) -> None:
+    def __init__(self, session: Session, making: RowMaking, expecting: Expecting) -> None:
         super().__init__()
         self.session = session
-        self.rows = OutputRows(session, making)
+        self.rows = OutputRows(session, making, expecting)
         self.pictures: MadePictures | None = None
         self._chosen: tuple[str, ...] = ()
         self.setModel(self.rows)

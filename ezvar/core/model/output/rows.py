@@ -8,6 +8,7 @@ from typing import Literal
 from ezvar.core.timing import FrameRange
 
 from .presets import CaptionsGo, Preset, SoundCoding
+from .receiving import Receiving
 
 PATTERN = "{lock} {master} {range}"
 Exists = Literal["replace", "number", "leave"]
@@ -19,7 +20,7 @@ class Row:
 
     ``label`` is the name of the range, empty for the whole. The file's name follows ``pattern``, in Python's brace
     format; an empty ``folder`` is the one beside the project. ``exists`` says what
-    becomes of a file that is there already.
+    becomes of a file that is there already, ``receiver`` who is to take it.
     """
 
     id: str
@@ -31,6 +32,7 @@ class Row:
     pattern: str = PATTERN
     folder: str = ""
     exists: Exists = "replace"
+    receiver: Receiving | None = None
 
     def __post_init__(self) -> None:
         if not 0 <= self.start < self.end:
@@ -62,6 +64,7 @@ class Listed:
     pattern: str = PATTERN
     folder: str = ""
     exists: Exists = "replace"
+    receiver: Receiving | None = None
 
     def __post_init__(self) -> None:
         if (self.start is None) != (self.end is None):

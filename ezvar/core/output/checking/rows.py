@@ -7,12 +7,13 @@ from dataclasses import replace
 from pathlib import Path
 
 from ezvar.core.errors import EzvarError
-from ezvar.core.media import MovieReader, Picture, read_still
+from ezvar.core.media import Loudness, MovieReader, Picture, read_still
 from ezvar.core.model import Check, Flaw, Report
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import FrameRange
 
 from ..orders import Order
+from ..receiving import check_receiver
 from ..sounds import sound_name
 from .captions import check_captions
 from .facts import Expected, check_facts
@@ -39,9 +40,13 @@ def check_row(
     if any(check.what == "opens" for check in report.checks):
         return report
     checks = list(report.checks)
+    loudness: Loudness | None = None
     try:
         if sounds and not any(check.what == "sound" for check in checks):
-            checks.append(check_sound(doc, row, order.target))
+            heard, loudness = check_sound(doc, row, order.target)
+            checks.append(heard)
+        if row.receiver is not None:
+            checks.append(check_receiver(doc, row, order.target, row.receiver, loudness))
         if (captions := check_captions(order)) is not None:
             checks.append(captions)
         inside = [row.range] if spans is None else list(spans)

@@ -21,9 +21,9 @@ _ALIKE, _LOUDER = 0.4, 2.0  # correlation, and dB by which the level may differ
 _OFF_TARGET = 0.6  # LU; measured and aimed at alike, coding itself changes the level a little
 
 
-def check_sound(doc: Document, row: Row, path: str | os.PathLike[str]) -> Check:
+def check_sound(doc: Document, row: Row, path: str | os.PathLike[str]) -> tuple[Check, Loudness]:
     """Compare the sound of a finished movie with the document's, at its start, in its middle and at its end, and its
-    loudness (EBU R 128) with the one that was asked for.
+    loudness (EBU R 128), which is given too, with the one that was asked for.
 
     What is silent in all three places tells nothing.
     """
@@ -36,7 +36,7 @@ def check_sound(doc: Document, row: Row, path: str | os.PathLike[str]) -> Check:
     target = row.preset.sound.loudness
     if target is not None and found.integrated is not None and found.integrated > target + _OFF_TARGET:
         flaws.append(Flaw(f"It is {found.integrated:.1f} LUFS loud, not {target:g}."))
-    return Check(f"sound in step, {_said(found)}", tuple(flaws))
+    return Check(f"sound in step, {_said(found)}", tuple(flaws)), found
 
 
 def _said(found: Loudness) -> str:
