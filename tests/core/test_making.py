@@ -606,3 +606,19 @@ def test_killed_at_any_moment_it_goes_on_to_the_same_movie(cut_up, tmp_path, sho
     made = make_one(cut_up, cut_up.masters[0], out)
     assert made.path.read_bytes() == once
     assert [p.name for p in out.iterdir()] == [made.path.name]
+
+
+def test_a_row_that_is_stopped_while_it_is_checked_goes_on_to_the_check_alone(cut_up, tmp_path, short_segments):
+    row = row_of(cut_up, cut_up.masters[0], DELIVERY)
+    order = Order(cut_up, row, tmp_path / "m.mp4")
+
+    def stop(fraction, message):
+        if message == "Checking what was made":
+            order.cancel.cancel()
+
+    (made,) = make_rows([order], stop)
+    assert (made.stopped, made.parts) == (True, ())
+    coded = []
+    (made,) = make_rows([Order(cut_up, row, tmp_path / "m.mp4")], on_part=lambda *told: coded.append(told[3]))
+    assert (made.problems, set(coded), len(made.parts)) == ((), {"made"}, len(coded))
+    assert [p.name for p in tmp_path.iterdir() if p.name != "cuts.mp4"] == ["m.mp4"]

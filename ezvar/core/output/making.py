@@ -31,7 +31,7 @@ from .sounds import Sounds
 
 _AHEAD = 2  # lock frames that are drawn before they are coded
 _TRIES = 3  # to come below a size that one pass has missed
-_PASS, _JOIN = 0.9, 0.98  # of all the work, up to the end of the pass and of joining
+_PASS, _JOIN = 0.8, 0.1  # of all the work up to the end of the pass, and of what is left for a row, joining it
 
 
 def make_rows(
@@ -161,11 +161,14 @@ def _finished(
         return Made(order.target, 0, error=sound.error)
     heard = [sound.file] if sound is not None and sound.file is not None else []
 
-    def on_frame(count: int) -> None:
-        progress(_JOIN * count / len(span), "Joining")
+    def on_progress(fraction: float, message: str) -> None:
+        progress(fraction, message)
         for token in (cancel, order.cancel):
             if token is not None:
                 token.check()
+
+    def on_frame(count: int) -> None:
+        on_progress(_JOIN * count / len(span), "Joining")
 
     try:
         segments = [part.segment for part in job.parts if part.segment]
@@ -177,16 +180,16 @@ def _finished(
             with in_its_place(order.target) as temp:
                 join(segments, temp, job.form, heard, captions, label if stated else None, on_frame)
         write_beside(order)
+        report = check_row(order, job.unchecked, portion(on_progress, _JOIN, 1), cancel)
     except Cancelled:
         if cancel is not None and cancel.cancelled:
             raise
         return Made(order.target, 0, stopped=True)
     except EzvarError as error:
         return Made(order.target, 0, error=error)
-    progress(_JOIN, "Checking what was made")
     parts = tuple(MadePart(p.span.start, p.span.end, p.name) for p in job.parts)
     unheard = sound.said if sound is not None else ()
     there = Check("all media there", tuple(Flaw(said) for said in (*missing, *unheard)))
-    report = check_row(order, job.unchecked, portion(progress, _JOIN, 1), cancel)
-    report = Report((there, *report.checks))
-    return Made(order.target, len(span), report, parts, sound.name if sound is not None else "")
+    return Made(
+        order.target, len(span), Report((there, *report.checks)), parts, sound.name if sound is not None else ""
+    )
