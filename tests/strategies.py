@@ -16,27 +16,42 @@ from ezvar.core.model import (
     Caption,
     CaptionStyle,
     CaptionTrack,
+    Check,
     Choices,
     Cut,
     Differing,
     Document,
     Drawn,
     Exchanged,
+    Finished,
+    Flaw,
     Framing,
     Held,
     Keyframe,
+    Listed,
     Lock,
+    MadePart,
+    Making,
+    Makings,
     Mark,
     Master,
     Media,
     NamedRange,
+    Ordered,
     Pane,
+    PictureCoding,
     Placed,
+    Preset,
     Reason,
+    Receiving,
     Rect,
+    Report,
     ReviewNote,
+    Revision,
+    Row,
     Shot,
     Sight,
+    SoundCoding,
     Source,
     Span,
     Spot,
@@ -146,6 +161,47 @@ marks = st.lists(st.tuples(fractions, fractions), min_size=1, max_size=3).map(la
 
 
 @st.composite
+def receivers(draw: st.DrawFn) -> Receiving:
+    """What somebody takes, or does not mind."""
+    sides = st.none() | st.integers(16, 4000)
+    loud = draw(st.none() | st.tuples(st.floats(-40, -20), st.floats(-20, -5)))
+    some = st.lists(st.sampled_from(["h264", "prores"]), unique=True, max_size=2).map(tuple)
+    return Receiving(draw(names) + "x", ("9:16",), draw(sides), draw(sides), pictures=draw(some), loudness=loud)
+
+
+@st.composite
+def rows_listed(draw: st.DrawFn, master: str, number: int, frames: int) -> Listed:
+    """A row of the output list, for the whole master or frames of its own."""
+    start = draw(st.none() | st.integers(0, frames - 1))
+    sound = SoundCoding(channels="mono", loudness=draw(st.none() | st.floats(-40, -5)))
+    return Listed(
+        f"row {number}", master, "", start, None if start is None else draw(st.integers(start + 1, frames)),
+        draw(st.none() | st.just(Preset("own", PictureCoding("prores", "mov", 10, "422"), sound))),
+        draw(st.sampled_from([None, "beside", "none"])), draw(st.none() | st.just(sound)), "{lock} {range}",
+        draw(names), draw(st.sampled_from(["replace", "number", "leave"])), draw(st.none() | receivers()),
+    )  # fmt: skip
+
+
+@st.composite
+def makings(draw: st.DrawFn, rows: tuple[Row, ...]) -> Makings:
+    """What became of rows: some finished, some ordered, with the documents that they name."""
+    made = Makings()
+    for row in rows:
+        revision = Revision(draw(st.sampled_from(["r", "s"])), "packed")
+        if draw(st.booleans()):
+            flaws = (Flaw(draw(names), row.start, row.end),) if draw(st.booleans()) else ()
+            parts = (MadePart(row.start, row.end, "part"),)
+            moment, report = "2026-01-31T12:00:00Z", Report((Check("pictures", flaws),))
+            file = Making(draw(names), "1 2", parts, "", draw(st.booleans()))
+            made = made.with_ordered([Ordered(row, "", revision.name)], revision)
+            made = made.with_finished(Finished(row, revision.name, file, moment, report, (draw(names),)))
+        if draw(st.booleans()):
+            state = draw(st.sampled_from(["waits", "stopped", "failed"]))
+            made = made.with_ordered([Ordered(row, draw(names), revision.name, state, draw(names))], revision)
+    return made
+
+
+@st.composite
 def documents(draw: st.DrawFn, max_shots: int = 5) -> Document:
     """A whole document of a flat lock, consistent in itself."""
     rate = draw(rates)
@@ -185,6 +241,8 @@ def documents(draw: st.DrawFn, max_shots: int = 5) -> Document:
     track = CaptionTrack("t", draw(names), (Caption("c", 40, 80, (Span(draw(names) + "x", draw(st.booleans())),)),))
     styles = tuple(TrackStyle("t", m.id, CaptionStyle(size=draw(st.floats(0.02, 0.2)))) for m in chosen)
     differing = tuple(Differing("c", m.id, spot=Spot(0.5, draw(fractions)), right=("gap",)) for m in chosen)
+    listed = tuple(draw(rows_listed(m.id, k, frames)) for k, m in enumerate(chosen) if draw(st.booleans()))
+    became = draw(makings(tuple(Row(r.id, r.master, 0, frames) for r in listed)))
     return Document(
         lock, tuple(shots), chosen, decided, exchanged, drawn=drawn,
         tracks=(track,), styles=styles, differing=differing,
@@ -196,6 +254,7 @@ def documents(draw: st.DrawFn, max_shots: int = 5) -> Document:
         ),
         anchorings=(Anchoring("layer 2 0 x", "left", None, draw(st.floats(0, 0.45)), beside=Beside("t1", "below")),),
         placed=tuple(Placed("t1", m.id, draw(fractions), scale=2) for m in chosen),
+        listed=listed, unlisted=("gone",), makings=became,
     )  # fmt: skip
 
 

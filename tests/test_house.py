@@ -18,6 +18,7 @@ from ezvar.app.kit.controls import label
 from ezvar.app.stages import STAGES, Page, Stage
 from ezvar.app.window.finder import Finder
 from ezvar.app.window.main_window import MainWindow
+from ezvar.core.encoding import PRESETS
 
 ROOT = Path(__file__).parent.parent
 
@@ -104,3 +105,8 @@ def test_what_is_installed_beside_the_program_is_there_and_the_guide_shows_nothi
     entry = (ROOT / "packaging" / "ezvar.desktop").read_text()
     kind = (ROOT / "packaging" / "ezvar.xml").read_text()
     assert re.search(r"^MimeType=(.+);$", entry, re.M)[1] in kind
+
+
+def test_the_table_of_presets_lists_those_that_come_with_the_program():
+    listed = re.findall(r"^\| ([^|]+) \|", (ROOT / "docs" / "PRESETS.md").read_text(), re.M)[2:]
+    assert listed == [preset.name for preset in PRESETS]

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QMessageBox
 
 from ezvar.app.stages.output.presets_dialog import PresetsDialog
@@ -14,6 +15,7 @@ from ezvar.core import edits
 from ezvar.core.encoding import preset_named
 from ezvar.core.media import probe
 from ezvar.core.model import Check, Flaw, Keyframe, Master, Pane, Report, listing
+from ezvar.core.output import known_receivers
 from ezvar.core.store import load_project, save_project
 
 from ..driving import ALT, CTRL, SHIFT, button, click, press, rest
@@ -299,3 +301,30 @@ def test_presets_are_changed_kept_exchanged_and_one_is_the_usual_one(output, qtb
     click(qtbot, dialog, "Bring in…")
     assert preset_named("four megabytes") == kept
     dialog.close()
+
+
+def test_several_rows_are_changed_at_once_and_it_is_said_on_the_desktop(output, qtbot, tmp_path, monkeypatch):
+    _page, card = output.pages["output"], output.pages["output"].row_card
+    said = []
+    monkeypatch.setattr("ezvar.app.window.main_window.notify", lambda *words: said.append(words))
+    monkeypatch.setattr(output.preferences, "file", tmp_path / "preferences.json")
+    output.run("output.notice")
+    press(qtbot, output, Qt.Key.Key_A, CTRL)
+    assert card.title.text() == "2 movies"
+    pick(card.sound, next(s for s, words in card._sounds(output.desk.making.default) if words == "mono, AAC"))
+    pick(card.exists, "number")
+    set_field(qtbot, card.range, "0-20")
+    press(qtbot, output, Qt.Key.Key_Up, ALT)  # they are first already
+    rows = output.desk.making.rows()
+    assert [(r.preset.sound.channels, r.exists, r.start, r.end) for r in rows] == [("mono", "number", 0, 20)] * 2
+    for number in ("", " (2)"):
+        press(qtbot, output, Qt.Key.Key_M, CTRL)
+        rest(qtbot, output)
+        assert (tmp_path / "out" / f"walk 1x1{number}.mp4").exists()
+    assert said == [("Ezvar", "2 movies are made.")] * 2
+    opened = []
+    monkeypatch.setattr(QDesktopServices, "openUrl", lambda url: opened.append(url.toLocalFile()))
+    output.run("output.folder")
+    assert opened == [str(tmp_path / "out")]
+    pick(card.receiver, known_receivers()[0])
+    qtbot.waitUntil(lambda: any("pixels there" in c.said for c in output.desk.before_making.concerns), timeout=10_000)

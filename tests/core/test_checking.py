@@ -2,31 +2,39 @@
 
 from dataclasses import replace
 
+import cv2
 import numpy as np
+import opentimelineio as otio
 import pytest
 
 from ezvar.core import edits
-from ezvar.core.encoding import DELIVERY, MovieWriter
+from ezvar.core.encoding import DELIVERY, MovieWriter, preset_named
 from ezvar.core.errors import OutputError
+from ezvar.core.lock import take_lock
 from ezvar.core.media import MovieReader, loudness_of, probe, read_still, sound_blocks
 from ezvar.core.model import (
     Arrangement,
     Backdrop,
     Caption,
     CaptionTrack,
+    Framing,
     Keyframe,
     Master,
     Pane,
+    Placed,
     Rect,
     SoundCoding,
     Span,
     Title,
+    layer_key,
 )
 from ezvar.core.output import Order, check_row, row_of, side_by_side, write_contact_sheets, write_still
 from ezvar.core.planning import plan
+from ezvar.core.timing import Rate
 
 from ..making import make_one
 from ..media import make_movie, scenes
+from ..timelines import clip, track
 
 
 @pytest.fixture(scope="module")
@@ -192,3 +200,43 @@ def test_a_flaw_is_shown_beside_what_was_decided_and_stills_are_written(doc, tmp
         write_still(doc, doc.masters[0], 30, tmp_path / "still.webp")
     (sheet,) = write_contact_sheets(doc, doc.masters[0], doc.shots, tmp_path / "sheet.jpg")
     assert read_still(sheet).picture.width > 400
+
+
+@pytest.mark.parametrize("name", ["images, PNG", "images, JPEG", "mezzanine, ProRes 422 HQ", "web, VP9"])
+def test_images_and_other_codecs_are_compared_alike(doc, tmp_path, name):
+    preset = preset_named(name)
+    made = make_one(doc, doc.masters[0], tmp_path, preset=preset)
+    assert made.problems == ()
+    assert any("pictures as decided" in check.what for check in made.report.checks)
+    moved = framed_as(doc, Pane((Keyframe(0, 0.3),)))
+    assert flaws(moved, made.path, preset)
+    if made.path.is_dir():
+        sorted(made.path.iterdir())[40].unlink()
+        assert any("74 images, not 75" in each for each in flaws(doc, made.path, preset))
+
+
+def test_layers_of_a_timeline_lie_where_the_witness_says(tmp_path):
+    """Coloured, so that each of its planes tells; as it stands, and fading and seen through."""
+    folder = tmp_path / "media"
+    folder.mkdir()
+    make_movie(folder / "a.mp4", 60, size=(640, 360), picture=scenes)
+    mark = np.zeros((360, 640, 4), np.uint8)
+    mark[250:320, 60:320] = (40, 90, 220, 255)
+    cv2.imwrite(str(folder / "mark.png"), mark)
+    timeline = otio.schema.Timeline("t", global_start_time=otio.opentime.RationalTime(0, 25))
+    under, over = track(clip("a", str(folder / "a.mp4"), 0, 60)), track(clip("m", str(folder / "mark.png"), 0, 40))
+    timeline.tracks[:] = [under, over]
+    otio.adapters.write_to_file(timeline, str(tmp_path / "t.otio"))
+    lock = take_lock(tmp_path / "t.otio", Rate(25), [folder]).doc
+    assert len(lock.lock.layers) == 1
+    shown = edits.add_master(lock, Master("m", "m", 360, 640))
+    shown = edits.set_framings(shown, [Framing(s.id, "m", (Pane((Keyframe(0),)),)) for s in shown.shots])
+    made = make_one(shown, shown.masters[0], tmp_path / "out")
+    assert made.problems == ()
+    fading = replace(shown.lock.layers[0], comes=10, goes=10, opacity=0.6)
+    other = replace(shown, lock=replace(shown.lock, layers=(fading,)))
+    assert make_one(other, other.masters[0], tmp_path / "fading").problems == ()
+    assert flaws(other, made.path)
+    assert flaws(replace(shown, lock=replace(shown.lock, layers=())), made.path)
+    elsewhere = replace(shown, placed=(Placed(layer_key(shown.lock.layers[0]), "m", y=-0.3),))
+    assert flaws(elsewhere, made.path)

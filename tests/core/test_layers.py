@@ -20,6 +20,7 @@ from ezvar.core.model import DESIGNS, Beside, Layer, Master, Placement, Rect, So
 from ezvar.core.problems import problems
 from ezvar.core.review.out.clips import media_reference
 from ezvar.core.text import SAFE, fit, title_laid_out
+from ezvar.core.timing import Rate
 from ezvar.demo import DEMO_PROJECT
 
 from ..media import make_movie, number_in
@@ -387,3 +388,24 @@ def test_a_layer_says_what_it_is():
         with pytest.raises(ValueError, match="a layer lasts"):
             Layer(**{"name": "x", "start": 0, "end": 9, "source": source, **wrong})
     assert Layer("x", 0, 9, source, placement=Placement(scale=2.0)).seen(9) == 0
+
+
+def test_a_coloured_layer_keeps_its_colour_in_a_master(tmp_path):
+    """Where the master's frame is wider than what the layer shows, each plane is drawn on a ground of its own."""
+    folder = tmp_path / "media"
+    folder.mkdir()
+    make_movie(folder / "a.mp4", 20, size=(320, 180))
+    mark = np.zeros((180, 320, 4), np.uint8)
+    mark[120:160, 40:200] = (40, 90, 220, 255)  # blue, green, red, opacity
+    cv2.imwrite(str(folder / "mark.png"), mark)
+    timeline = otio.schema.Timeline("t", global_start_time=otio.opentime.RationalTime(0, 25))
+    over = clip("m", str(folder / "mark.png"), 0, 20)
+    timeline.tracks[:] = [track(clip("a", str(folder / "a.mp4"), 0, 20)), track(over)]
+    otio.adapters.write_to_file(timeline, str(tmp_path / "t.otio"))
+    doc = take_lock(tmp_path / "t.otio", Rate(25), [folder]).doc
+    for size in ((180, 320), (320, 180), (240, 240)):
+        master = Master("m", "m", *size)
+        with LockReader(doc) as reader, LockPictures(reader) as pictures:
+            cel = pictures.of_layer(doc.lock.layers[0], 5, master, size)
+        inside = cel.planes.rgb()[cel.opacity.shape[0] // 2, cel.opacity.shape[1] // 2]
+        assert np.abs(inside.astype(int) - (220, 90, 40)).max() < 6

@@ -175,7 +175,7 @@ def test_joined_segments_are_what_was_coded(cut_up, tmp_path, short_segments, mo
     assert np.abs(silent).max() < 0.01  # no clicks, at joins neither
 
 
-@pytest.mark.parametrize("rate", [Fraction(24000, 1001), Fraction(30000, 1001), Fraction(60000, 1001)])
+@pytest.mark.parametrize("rate", [Fraction(24000, 1001), Fraction(25), Fraction(30000, 1001), Fraction(60000, 1001)])
 def test_each_frame_is_its_own_and_its_sound_lies_under_it_across_joins(tmp_path, cache, short_segments, rate):
     movie = make_movie(tmp_path / "n.mp4", 200, rate=rate, sound="beeps")
     doc = plan(movie, [Master("m", "m", 192, 108)], cache).doc
@@ -192,6 +192,25 @@ def test_each_frame_is_its_own_and_its_sound_lies_under_it_across_joins(tmp_path
     starts = [int(i) for i in np.flatnonzero(loud) if not loud[max(0, i - 4000) : i].any()]
     wanted = [k for k in range(20) if 0 <= 24_000 * k - offset < len(sound) - 480]
     assert all(abs(s - (24_000 * k - offset)) < 480 for s, k in zip(starts, wanted, strict=True))
+
+
+@pytest.mark.parametrize("suffix", [".mp4", ".mkv"])
+def test_a_lock_whose_pictures_come_unevenly_is_made_evenly(tmp_path, cache, short_segments, suffix):
+    """Each frame shows the picture that is on screen at its time, in segments and across their joins."""
+    times = np.cumsum([0, *Random(7).choices([24, 24, 48, 96], k=99)])
+    movie = make_movie(tmp_path / f"uneven{suffix}", 100, times=times.tolist(), gop=15)
+    doc = plan(movie, [Master("m", "m", 192, 108)], cache).doc
+    frames = doc.lock.frames
+    for cut in (frames // 3, 2 * frames // 3):
+        doc = edits.add_cut(doc, cut)
+    doc = replace(doc, framings=tuple(Framing(s.id, "m", (Pane((Keyframe(0),)),)) for s in doc.shots))
+    made = make_one(doc, doc.masters[0], tmp_path / "out")
+    assert (made.problems, made.frames, len(made.parts) > 1) == ((), frames, True)
+    at = [float(doc.lock.rate.seconds(n)) * 600 for n in range(frames)]
+    on_screen = [max(k for k, t in enumerate(times) if t <= now + 1) for now in at]
+    with MovieReader(made.path) as reader:
+        assert reader.facts.steady
+        assert [number_in(reader.frame(n).planes().y) for n in range(frames)] == on_screen
 
 
 def test_a_change_in_one_shot_makes_only_its_segment_again(cut_up, tmp_path, short_segments):

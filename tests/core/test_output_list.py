@@ -1,5 +1,8 @@
 """The output list as a value: rows follow masters and ranges, and what became of them is kept in the project."""
 
+import base64
+import json
+import zlib
 from dataclasses import replace
 from pathlib import Path
 
@@ -62,6 +65,8 @@ from ezvar.core.store import (
 )
 from ezvar.core.text import CaptionProblem
 from ezvar.core.waiting import rows_waiting
+
+from ..strategies import documents
 
 
 def ids(doc: Document) -> list[str]:
@@ -149,6 +154,45 @@ def test_a_revision_is_the_document_as_it_was_with_media_where_they_are_now(plan
     for damaged in (kept.packed[:-20], "no such thing", kept.packed[::-1]):
         with pytest.raises(ProjectError, match="damaged"):
             unpacked(Revision("r", damaged), now)
+
+
+@given(documents())
+def test_what_became_of_rows_keeps_just_the_documents_that_it_names(doc):
+    made = doc.makings
+    named = {f.revision for f in made.finished} | {o.revision for o in made.ordered}
+    assert {r.name for r in made.revisions} == named
+    assert len({f.row.id for f in made.finished}) == len(made.finished)
+    assert len({o.row.id for o in made.ordered}) == len(made.ordered)
+    assert all(o.state != "waits" for o in made.ended().ordered)
+    assert made.with_later(Makings()) == made == Makings().with_later(made)
+    for row in doc.listed:
+        left = made.without_ordered(row.id)
+        assert left.ordered_of(row.id) is None
+        assert left.finished == made.finished
+    rows = listed_rows(doc, DELIVERY)
+    assert all(doc.master(r.master) and 0 <= r.start < r.end <= doc.lock.frames for r in rows)
+    for row in rows:
+        look = row_look(doc, row, made)
+        assert min(p.start for p in look.parts) >= row.start or look.state == "failed the check"
+        assert max(p.end for p in look.parts) <= row.end
+    back = unpacked(packed(doc), doc)
+    assert (back.shots, back.masters, back.framings, back.tracks) == (doc.shots, doc.masters, doc.framings, doc.tracks)
+
+
+def test_ranges_and_rows_stay_at_what_they_show_when_the_lock_changes(planned):
+    """Ten new frames at the beginning, and the third shot gone."""
+    doc = ranged(planned, NamedRange("second", 20, 40), NamedRange("third", 45, 55))
+    doc = edits.set_row_range(doc, "square", 61, 80)
+    first, second, _third, last = doc.shots
+    lock = replace(doc.lock, frames=70)
+    new = replace(first, id="new", start=0, end=10)
+    moved = tuple(replace(s, id=f"n{s.id}", start=at, end=at + 20) for s, at in ((first, 10), (second, 30), (last, 50)))
+    changed = Document(lock, (new, *moved), project="p")
+    same = {f"n{s.id}": edits.Match(s.id, 0) for s in (first, second, last)}
+    carried, _ = edits.carry(doc, changed, same)
+    ranges = {r.name: (r.start, r.end) for r in carried.masters[0].ranges}
+    assert ranges == {"second": (30, 50), "third": (45, 55)}  # what is gone stays at its frames
+    assert next((r.start, r.end) for r in carried.listed if r.id == "square") == (51, 70)
 
 
 def finished(doc: Document, row: str, file: Path, revision: str = "r", flaws: tuple[Flaw, ...] = ()) -> Finished:
@@ -299,3 +343,51 @@ def test_size_is_told_within_a_fifth_from_short_trials(planned, tmp_path, name):
     files = made.path.iterdir() if made.path.is_dir() else [made.path]
     assert told.size == pytest.approx(sum(f.stat().st_size for f in files), rel=0.2)
     assert told.seconds > 0
+
+
+def test_a_kept_document_that_would_fill_the_memory_is_refused(planned):
+    """A few kilobytes that say they are a gigabyte of JSON."""
+    squeezer = zlib.compressobj()
+    head = b'{"ezvar": 10, "document": "'
+    data = squeezer.compress(head) + b"".join(squeezer.compress(b" " * 2**24) for _ in range(40)) + squeezer.flush()
+    with pytest.raises(ProjectError, match="damaged"):
+        unpacked(Revision("r", base64.b85encode(data).decode()), planned)
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        (lambda d: d["listed"][0].update(start=9, end=3), "at least one frame"),
+        (lambda d: d["listed"][0].update(end=None), "both ends"),
+        (lambda d: d["listed"][0].update(master="gone"), "no master"),
+        (lambda d: d["listed"].append(dict(d["listed"][0])), "twice"),
+        (lambda d: d["listed"][0]["preset"]["sound"].update(loudness=3), "loudness lies"),
+        (lambda d: d["listed"][0]["preset"]["picture"].update(megabytes=0), "fewer than a disk"),
+        (lambda d: d["listed"][0].update(receiver={"name": ""}), "has a name"),
+        (lambda d: d["makings"]["ordered"].append({"row": 3}), "dictionary or an instance"),
+        (lambda d: d["makings"]["finished"][0]["row"].update(end=-4), "at least one frame"),
+    ],
+)
+def test_what_a_damaged_project_says_of_its_list_is_refused_in_a_sentence(planned, tmp_path, change, said):
+    doc, _ = edits.add_row(planned, "tall")
+    doc = edits.change_row(doc, replace(listing(doc)[0], start=1, end=9, preset=DELIVERY))
+    doc = edits.set_makings(doc, Makings().with_finished(finished(doc, "tall", tmp_path)))
+    path = tmp_path / "p.ezvar"
+    save_project(doc, path)
+    whole = json.loads(path.read_text())
+    change(whole["document"])
+    path.write_text(json.dumps(whole))
+    with pytest.raises(ProjectError, match=said):
+        load_project(path)
+
+
+def test_what_is_kept_of_a_closed_project_and_cannot_be_read_costs_nothing(planned, tmp_path):
+    keep_later(tmp_path, "p", Makings().with_finished(finished(planned, "tall", tmp_path)))
+    (file,) = tmp_path.rglob("*.json")
+    for text in ("", "[]", '{"finished": 3}', "\x00" * 40):
+        file.write_text(text)
+        assert later_of(tmp_path, "p") == Makings()
+    keep_later(tmp_path, "p", Makings().with_finished(finished(planned, "square", tmp_path)))
+    assert [f.row.id for f in later_of(tmp_path, "p").finished] == ["square"]
+    with pytest.raises(ProjectError):
+        keep_later("/proc/none", "p", Makings())

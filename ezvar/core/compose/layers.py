@@ -213,8 +213,10 @@ def _sampled(cel: Cel, window: Window, size: tuple[int, int], resting: bool) -> 
     half = -(-width // 2), -(-height // 2)
     small = chroma_window(window)
     black = np.full((height, width), black_of(cel.planes), np.uint8)
-    grey = np.full(half[::-1], _GREY, np.uint8)
     y = sample(cel.planes.y, window, width, height, black, resting)
-    u, v = (sample(plane, small, *half, grey, resting) for plane in (cel.planes.u, cel.planes.v))
+    u, v = (  # each on a ground of its own, which it is drawn into
+        sample(plane, small, *half, np.full(half[::-1], _GREY, np.uint8), resting)
+        for plane in (cel.planes.u, cel.planes.v)
+    )
     opacity = sample(cel.opacity, window, width, height, np.zeros((height, width), np.uint8), resting)
     return Cel(replace(cel.planes, y=y, u=u, v=v), opacity)

@@ -31,7 +31,18 @@ def row_of_listed(doc: Document, listed: Listed, default: Preset) -> Row | None:
         return None
     preset = listed.preset or default
     preset = replace(preset, captions=listed.captions or preset.captions, sound=listed.sound or preset.sound)
-    return Row(listed.id, listed.master, start, end, listed.label, preset, listed.pattern, listed.folder, listed.exists)
+    return Row(
+        listed.id,
+        listed.master,
+        start,
+        end,
+        listed.label,
+        preset,
+        listed.pattern,
+        listed.folder,
+        listed.exists,
+        listed.receiver,
+    )
 
 
 def colours_of(doc: Document) -> ColourTags:

@@ -22,7 +22,7 @@ from ezvar.core.timing import FrameRange, Rate
 LEAST, MOST = 8, 60
 """Seconds that a segment lasts at least, where cuts allow, and at most."""
 _PATIENCE = 30  # seconds, after which a segment may end in the middle of a mix
-MADE_BY = 1
+MADE_BY = 2
 """Raised when the same document comes to other pictures."""
 
 
