@@ -35,10 +35,12 @@ from ezvar.core.model import (
 )
 from ezvar.core.output import (
     RECEIVERS_KEPT,
+    Expected,
     Live,
     before_making,
     changed_since,
     colours_of,
+    coming_said,
     expected,
     file_stamp,
     known_receivers,
@@ -391,3 +393,28 @@ def test_what_is_kept_of_a_closed_project_and_cannot_be_read_costs_nothing(plann
     assert [f.row.id for f in later_of(tmp_path, "p").finished] == ["square"]
     with pytest.raises(ProjectError):
         keep_later("/proc/none", "p", Makings())
+
+
+@pytest.mark.parametrize(
+    ("coming", "said"),
+    [
+        ((Expected(51_200_000, 70.0), Expected(800_000, 8.0)), "about 1 min 20 s · 52 MB"),
+        ((Expected(4_260_000, 0.2),), "about 1 s · 4.3 MB"),
+        ((Expected(48_000, 119.0),), "about 2 min · 48 kB"),
+        ((Expected(2_000_000_000, 7_500.0),), "about 2 h 5 min · 2000 MB"),
+        ((Expected(1, 1.0), None), ""),
+        ((), ""),
+    ],
+)
+def test_what_is_to_come_is_told_in_words_once_it_is_known_of_all(coming, said):
+    assert coming_said(coming) == said
+
+
+def test_what_is_to_come_is_told_of_rows_that_are_not_made_or_wait(planned):
+    row = listed_rows(planned, DELIVERY)[0]
+    waits = Makings().with_ordered([Ordered(row, "/a")])
+    for makings in (Makings(), waits):
+        assert row_look(planned, row, makings, coming=Expected(12_400_000, 71.0)).said == "12 MB, 1 min 10 s"
+        assert row_look(planned, row, makings).said == ""
+    stopped = row_look(planned, row, waits.ended(), coming=Expected(12_400_000, 71.0))
+    assert stopped.said == "goes on where it was"
