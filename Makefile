@@ -15,7 +15,7 @@ demo: setup
 
 test: setup lint
 	@sh tools/setup_browser.sh
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist loadfile
 
 lint: setup
 	$(BIN)/ruff check ezvar ezvar_reviewer tests benchmarks tools
