@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFileDialog, QGridLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ezvar.app.background.making import RowMaking
 from ezvar.app.kit.controls import choice, clear, label
@@ -100,7 +110,7 @@ class RowCard(QWidget):
         self.title.setText(f"{len(rows)} movies" if len(rows) > 1 else named(_PLAIN, doc, row))
         self.story.setText("What is changed here is changed for all of them." if len(rows) > 1 else self._story(row))
         self._show_presets(own)
-        self._show_choices(own, row)
+        self._show_choices(own)
         for field, text in ((self.range, self._range_said(row)), (self.name, own.pattern)):
             if not field.hasFocus() or not field.isModified():
                 field.setText(text)
@@ -131,23 +141,14 @@ class RowCard(QWidget):
         self.preset.setCurrentIndex(at)
         self.preset.setToolTip(self.preset.currentText())
 
-    def _show_choices(self, own: Listed, row: Row) -> None:
+    def _show_choices(self, own: Listed) -> None:
         preset = own.preset or self._making.default
-        self.receiver.clear()
         receivers = self._receivers(own)
-        for receiver in (None, *receivers):
-            self.receiver.addItem("nobody in particular" if receiver is None else receiver.name, receiver)
-        self.receiver.setCurrentIndex(0 if own.receiver is None else 1 + receivers.index(own.receiver))
-        self.captions.clear()
+        takers = [(None, "nobody in particular"), *((each, each.name) for each in receivers)]
+        _refill(self.receiver, takers, own.receiver)
         usual = dict(_CAPTIONS)[preset.captions]
-        for value, said in ((None, f"{usual} (preset)"), *_CAPTIONS):
-            self.captions.addItem(said, value)
-        self.captions.setCurrentIndex(max(0, self.captions.findData(own.captions)))
-        self.sound.clear()
-        for sound, said in self._sounds(preset):
-            self.sound.addItem(said, sound)
-        sounds = [sound for sound, _ in self._sounds(preset)]
-        self.sound.setCurrentIndex(sounds.index(own.sound) if own.sound in sounds else 0)
+        _refill(self.captions, [(None, f"{usual} (preset)"), *_CAPTIONS], own.captions)
+        _refill(self.sound, self._sounds(preset), own.sound)
 
     def _receivers(self, own: Listed) -> list[Receiving]:
         try:
@@ -247,6 +248,18 @@ class RowCard(QWidget):
         chosen = QFileDialog.getExistingDirectory(self, "Where to make the movies", str(self._making.folder.parent))
         if chosen:
             self._change("Folder of a movie", folder=chosen)
+
+
+def _refill(box: QComboBox, choices: Sequence[tuple[object, str]], value: object) -> None:
+    """Show a value among choices; they are put in anew only where they are others, since somebody may be choosing."""
+    if [(box.itemData(k), box.itemText(k)) for k in range(box.count())] != list(choices):
+        box.clear()
+        for each, said in choices:
+            box.addItem(said, each)
+    values = [each for each, _ in choices]
+    at = values.index(value) if value in values else 0
+    if box.currentIndex() != at:
+        box.setCurrentIndex(at)
 
 
 def _sound_said(sound: SoundCoding) -> str:
