@@ -55,7 +55,8 @@ def main() -> None:
     rooms = "output window stage text review merging shown large whole opening memory"
     for other in rooms.split():
         subprocess.run([sys.executable, "-m", f"benchmarks.{other}"], check=True)
-    print("Not run here, since they take long: alike, cuts, spliced, framing, footage, bad_input (-m benchmarks.NAME);")
+    longer = "alike, cuts, spliced, framing, footage, bad_input, hardness"
+    print(f"Not run here, since they take long: {longer} (-m benchmarks.NAME);")
     print("cuts and framing take --real FOLDER, with real backgrounds and cut-outs for their scenes")
 
 

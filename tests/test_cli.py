@@ -15,8 +15,8 @@ from ezvar.cli import main
 from ezvar.core import edits
 from ezvar.core.encoding import DELIVERY
 from ezvar.core.media import probe
-from ezvar.core.model import Keyframe, Makings, Ordered, Pane
-from ezvar.core.output import listed_rows
+from ezvar.core.model import Keyframe, Makings, Ordered, Pane, listing
+from ezvar.core.output import RECEIVER, known_receivers, listed_rows
 from ezvar.core.store import load_project, packed, save_project
 
 from .conftest import DEMO
@@ -97,7 +97,7 @@ def test_from_a_movie_to_finished_masters(capsys, edit, tmp_path, monkeypatch):
     assert run(capsys, "make", "p.ezvar", "--rows", "tall", "--master", "square", "-o", "second")[0] == 2
 
     status, out, _ = run(capsys, "check", "p.ezvar", "--made", "out")
-    assert (status, out.count("as it should be")) == (0, 2 * 4)
+    assert (status, out.count("as it should be")) == (0, 2 * 5)
     shutil.copy("out/walk square.mp4", "second/walk square.mp4")
     moved = load_project("p.ezvar")
     aside = replace(moved.framings[4], panes=(Pane((Keyframe(0, 0.9),)),))
@@ -110,6 +110,7 @@ def test_from_a_movie_to_finished_masters(capsys, edit, tmp_path, monkeypatch):
 
     assert run(capsys, "still", "p.ezvar", "--master", "tall", "--at", "12", "-o", "a.png")[:2] == (0, "a.png\n")
     assert run(capsys, "still", "p.ezvar", "--master", "tall", "-o", "all.jpg")[:2] == (0, "all.jpg\n")
+    assert "has no poster" in run(capsys, "still", "p.ezvar", "--master", "tall", "--at", "poster", "-o", "a.png")[2]
     assert "outside the lock" in run(capsys, "still", "p.ezvar", "--master", "tall", "--at", "80", "-o", "a.png")[2]
 
 
@@ -123,6 +124,20 @@ def test_unfinished_rows_go_on_as_they_were_ordered_or_are_made_again(capsys, pl
     for words, width in (((), 180), (("--again",), 320)):
         assert run(capsys, "make", tmp_path / "p.ezvar", "--rows", "1", *words, "-o", tmp_path)[0] == 0
         assert probe(tmp_path / "walk 9x16.mp4").width == width
+
+
+def test_a_movie_is_sent_to_its_receiver(capsys, planned, tmp_path, monkeypatch):
+    pretends = f"{sys.executable} -m ezvar.receiver --inbox {tmp_path / 'inbox'} --pace 0 --mood"
+    monkeypatch.setenv(RECEIVER, f"{pretends} well")
+    first = replace(listing(planned)[0], receiver=known_receivers()[0])
+    save_project(edits.change_row(planned, first), tmp_path / "p.ezvar")
+    assert "nothing to send" in run(capsys, "send", tmp_path / "p.ezvar")[2]
+    (tmp_path / "walk 9x16.mp4").write_bytes(b"movie" * 1000)
+    sent = run(capsys, "send", tmp_path / "p.ezvar", "--made", tmp_path)
+    assert sent[:2] == (0, "9:16: accepted\n")
+    monkeypatch.setenv(RECEIVER, f"{pretends} refuses")
+    status, out, _ = run(capsys, "send", tmp_path / "p.ezvar", "--made", tmp_path, "--json")
+    assert (status, json.loads(out)["said"]) == (1, "its shelf is full")
 
 
 def test_cuts_as_json_and_as_a_list(capsys, edit):
@@ -206,6 +221,24 @@ def test_what_cannot_be_done_gets_one_line_and_status_2(capsys, edit, planned, t
         assert err.startswith("ezvar: ")
         assert err.count("\n") == 1
     assert not (tmp_path / "x.ezvar").exists()
+
+
+def test_colours_are_chosen_and_told(capsys, planned, tmp_path):
+    project, cube = tmp_path / "p.ezvar", tmp_path / "warm.cube"
+    save_project(planned, project)
+    cube.write_text("LUT_1D_SIZE 2\n0 0 0\n1 0.9 0.8\n")
+    assert main(["colours", str(project), "--table", str(cube), "--sdr"]) == 0
+    assert capsys.readouterr().out == f"table: {cube}\nHDR: as SDR\n"
+    name = Path(planned.lock.media[0].path).name
+    assert main(["colours", str(project), "--no-table", "--media", name, "--hdr"]) == 0
+    assert f"{name}: none\nHDR: as it is" in capsys.readouterr().out
+    cube.write_text("LUT_1D_SIZE 2\n0 0 0\n")
+    for wrong, said in (
+        (["--table", str(cube)], "1 colours instead of 2"),
+        (["--no-table", "--media", "x"], "no one media"),
+    ):
+        assert main(["colours", str(project), *wrong]) == 2
+        assert said in capsys.readouterr().err
 
 
 def test_doubts_are_listed_by_how_much(capsys):

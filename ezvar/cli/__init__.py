@@ -14,7 +14,7 @@ from ezvar import __version__
 from ezvar.core.errors import EzvarError
 from ezvar.core.progress import Cancelled, CancelToken
 
-from . import captions, lists, output, planning, review, window
+from . import captions, colours, lists, output, planning, review, window
 from .parser import Parser
 
 
@@ -52,6 +52,7 @@ def _parser() -> Parser:
     planning.add(commands)
     lists.add(commands)
     captions.add(commands)
+    colours.add(commands)
     review.add(commands)
     output.add(commands)
     lists.add_check(commands)

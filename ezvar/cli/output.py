@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from ezvar.core.errors import InputError
@@ -16,7 +17,7 @@ from .progress import terminal_progress
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from ezvar.core.model import Document, Row
+    from ezvar.core.model import Document, Finished, Row
     from ezvar.core.output import Made, Order
 
     from .parser import Commands
@@ -38,13 +39,61 @@ def add(commands: Commands) -> None:
     )  # fmt: skip
     make.add_argument("--json", action="store_true", help="one line of JSON for each movie")
     make.add_argument("-o", dest="output", required=True, metavar="FOLDER")
+    sent = command(commands, "send", _send, "send finished movies to their receivers, or go on with it")
+    sent.add_argument("project")
+    sent.add_argument("--rows", metavar="N,N", help="rows of the output list, by their numbers or names")
+    sent.add_argument("--made", metavar="FOLDER", help="those that were made in a folder, not those of the window")
+    sent.add_argument("--json", action="store_true", help="one line of JSON for each movie")
     still = command(commands, "still", _still, "write a picture of a master, or small ones of all its shots")
     still.add_argument("project")
     still.add_argument("--master", required=True, metavar="NAME")
     still.add_argument(
-        "--at", metavar="TIMECODE", help="a timecode or a frame; without it, contact sheets of all shots"
+        "--at", metavar="TIMECODE", help="a timecode, a frame or poster; without it, contact sheets of all shots"
     )
     still.add_argument("-o", dest="output", required=True, metavar="FILE")
+
+
+def _send(options: argparse.Namespace, cancel: CancelToken) -> int:
+    from dataclasses import asdict
+
+    from ezvar.core.encoding import default_preset
+    from ezvar.core.output import listed_rows, rows_named, send, told_as
+    from ezvar.core.store import load_project, update_project
+
+    doc = load_project(options.project)
+    every = listed_rows(doc, default_preset())
+    wanted = rows_named(doc, every, options.rows.split(",")) if options.rows else list(every)
+    wanted = [row for row in wanted if options.rows or row.receiver is not None]
+    ready = [(row, finished) for row in wanted if (finished := _finished(doc, row, every, options.made)) is not None]
+    if not ready:
+        raise InputError("there is nothing to send", file=options.project, remedy="Make a row that has a receiver")
+    taken = True
+    for row, finished in ready:
+        sent = send(doc, finished, terminal_progress(), cancel)
+        update_project(
+            options.project, lambda now, row=row, sent=sent: (  # type: ignore[misc]
+                replace(now, makings=now.makings.with_sent(row.id, sent)), None
+            ),
+        )  # fmt: skip
+        taken &= sent.state == "accepted"
+        if options.json:
+            print(json.dumps({"row": told_as(doc, row), "file": finished.made.file, **asdict(sent)}))
+        else:
+            print(f"{told_as(doc, row)}: {sent.state}{sent.said and f': {sent.said}'}")
+    return 0 if taken else 1
+
+
+def _finished(doc: Document, row: Row, every: Sequence[Row], folder: str | None) -> Finished | None:
+    """What was made of a row, in a folder where one is named; for the receiver that the row has now."""
+    from ezvar.core.model import Finished, Making
+    from ezvar.core.output import file_stamp, made_in
+
+    finished = doc.makings.finished_of(row.id)
+    if folder is not None:
+        order = made_in(doc, tuple(every), folder)[row.id]
+        made = None if order is None else Making(str(order.target), file_stamp(order.target), ())
+        finished = None if made is None else Finished(row, "", made, "")
+    return finished and replace(finished, row=replace(finished.row, receiver=row.receiver))
 
 
 def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
@@ -95,15 +144,16 @@ def _still(options: argparse.Namespace, cancel: CancelToken) -> int:
         for path in write_contact_sheets(doc, master, doc.shots, options.output, terminal_progress(), cancel):
             print(path)
     else:
-        write_still(doc, master, frame_named(options.at, doc.lock), options.output)
+        frame = master.poster if options.at == "poster" else frame_named(options.at, doc.lock)
+        if frame is None:
+            raise InputError(f"{master.name} has no poster", remedy="Choose a frame for it")
+        write_still(doc, master, frame, options.output)
         print(options.output)
     return 0
 
 
 def _rows(doc: Document, options: argparse.Namespace) -> tuple[Sequence[Row], list[Row]]:
     """All rows there are, and those that are wanted."""
-    from dataclasses import replace
-
     from ezvar.core.encoding import preset_named
     from ezvar.core.model import master_named
     from ezvar.core.output import listed_rows, parse_range, row_of, rows_named
@@ -128,7 +178,6 @@ def _rows(doc: Document, options: argparse.Namespace) -> tuple[Sequence[Row], li
 
 def _order(doc: Document, row: Row, target: str, again: bool) -> Order:
     """A row as it is ordered: one that is unfinished goes on as the project was then, unless it is made ``again``."""
-    from dataclasses import replace
     from pathlib import Path
 
     from ezvar.core.output import Order

@@ -15,7 +15,7 @@ from ezvar.app.commands.clips_dialog import ClipsDialog
 from ezvar.core import edits
 from ezvar.core.framing import Size, picture_size
 from ezvar.core.lock import LockReader, missing, take_lock
-from ezvar.core.model import Choices, Cut, Keyframe, Master
+from ezvar.core.model import Choices, Colouring, Cut, Keyframe, Master
 from ezvar.core.problems import problems
 from ezvar.core.store import Journal, load_sets, save_sets, sets_file
 from ezvar.core.waiting import cuts_waiting
@@ -374,3 +374,42 @@ def test_damaged_pictures_are_listed_and_gone_to(opened, qtbot):
 
 def _title(sheet, k):
     return sheet.tree.topLevelItem(k).text(0)
+
+
+def test_a_colour_table_is_chosen_shown_and_turned_off_by_its_key(opened, qtbot, tmp_path, monkeypatch):
+    session, rows = opened.session, opened.pages["lock"].colours
+    red = tmp_path / "red.cube"
+    red.write_text("LUT_1D_SIZE 2\n0.4 0 0\n1 0.2 0.2\n")
+    bad = tmp_path / "bad.cube"
+    bad.write_text("LUT_1D_SIZE 2\n0 0 0\n")
+    session.at.set_stage("lock")
+    rest(qtbot, opened)
+
+    def seen():
+        rest(qtbot, opened)
+        image = opened.pages["lock"].well.grab().toImage()
+        colour = image.pixelColor(image.width() // 2, image.height() // 2)
+        return colour.redF() - colour.greenF()
+
+    plain = seen()
+    for path in (bad, red):
+        monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, path=path, **k: (str(path), ""))
+        rows.choose.click()
+        if path is bad:
+            assert session.project.document.colouring.plain
+            assert "1 colours instead of 2" in opened.banner.message.text()
+    qtbot.waitUntil(lambda: seen() > plain + 0.2, timeout=8000)
+    assert "red.cube" in rows.said.text()
+    press(qtbot, opened, Qt.Key.Key_J, CTRL)
+    qtbot.waitUntil(lambda: abs(seen() - plain) < 0.05, timeout=8000)
+    assert not rows.on.isChecked()
+    rows.on.click()
+    rows.tone.click()
+    assert session.project.document.colouring == Colouring(str(red), tone_mapped=True)
+    opened.run("lock.media_table_off")
+    assert session.project.document.colouring.table_of(session.project.document.lock.media[0].id) == ""
+    opened.run("lock.media_table")
+    rows.off.click()
+    for _ in range(7):
+        opened.run("edit.undo")
+    assert session.project.document.colouring == Colouring()

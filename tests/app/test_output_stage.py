@@ -2,23 +2,25 @@
 
 import json
 import re
+import sys
 from dataclasses import replace
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QDesktopServices
-from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QMessageBox
+from PyQt6.QtWidgets import QAbstractButton, QDialog, QFileDialog, QInputDialog, QMessageBox
 
 from ezvar.app.stages.output.presets_dialog import PresetsDialog
 from ezvar.core import edits
 from ezvar.core.encoding import preset_named
 from ezvar.core.media import probe
-from ezvar.core.model import Check, Flaw, Keyframe, Master, Pane, Report, listing
-from ezvar.core.output import known_receivers
+from ezvar.core.model import Check, Flaw, Heard, Keyframe, Master, Pane, Report, listing
+from ezvar.core.output import RECEIVER, known_receivers
 from ezvar.core.store import load_project, save_project
 
-from ..driving import ALT, CTRL, SHIFT, button, click, press, rest
+from ..driving import ALT, CTRL, SHIFT, click, press, rest
+from ..media import make_movie
 
 
 @pytest.fixture
@@ -170,10 +172,17 @@ def test_rows_are_changed_moved_added_and_taken_off(output, qtbot, monkeypatch):
 
 def test_what_waits_is_listed_and_gone_to(output, qtbot):
     page = output.pages["output"]
-    qtbot.waitUntil(lambda: bool(output.desk.before_making.concerns), timeout=10_000)
-    concern = next(c for c in output.desk.before_making.concerns if c.master == "square")
-    qtbot.waitUntil(lambda: page._waiting.isVisible())
-    button(page.middle, f"Go there: {concern.said}").click()
+    waits = {}
+
+    def listed():  # what is found later joins it
+        waits.update({f"Go there: {c.said}": c for c in output.desk.before_making.concerns if c.master == "square"})
+        shown = [b for b in page.middle.findChildren(QAbstractButton) if b.isVisible() and b.accessibleName() in waits]
+        return shown[0] if shown else None
+
+    qtbot.waitUntil(lambda: listed() is not None, timeout=10_000)
+    there = listed()
+    concern = waits[there.accessibleName()]
+    there.click()
     at = output.session.at
     assert (at.stage, at.master_id, at.frame) == (concern.where, "square", concern.frame)
 
@@ -249,6 +258,11 @@ def test_what_was_checked_is_shown_with_the_pictures_that_differ_and_stills_are_
     assert kept["checks"][0]["flaws"][0] == {"said": "Frame 30 in shot 2 differs.", "start": 30, "end": 31}
     dialog.close()
 
+    for wanted in (output.session.at.frame, None):
+        output.run("output.poster")
+        assert output.session.at.master.poster == wanted
+        story = output.pages["output"].row_card._story(output.desk.making.row("tall"))
+        assert ("With a poster" in story) == (wanted is not None)
     for command, name in (("output.still", "still"), ("output.sheet", "sheet")):
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, name=name: (str(tmp_path / name), ""))
         output.run(command)
@@ -316,6 +330,15 @@ def test_several_rows_are_changed_at_once_and_it_is_said_on_the_desktop(output, 
     card.sound.model().rowsInserted.connect(lambda *_: filled.append(1))
     card.refresh()
     assert filled == []  # somebody may have it open
+    wav = Path(make_movie(tmp_path / "own.mp4", 20, sound="beeps"))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a: ("", ""))
+    pick(card.heard, "a file")
+    assert [r.heard for r in output.desk.making.rows()] == [Heard(), Heard()]
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a: (str(wav), ""))
+    pick(card.heard, "a file")
+    assert [r.heard.file for r in output.desk.making.rows()] == [str(wav)] * 2
+    card.refresh()
+    assert card.heard.currentText() == "own.mp4"
     pick(card.exists, "number")
     set_field(qtbot, card.range, "0-20")
     press(qtbot, output, Qt.Key.Key_Up, ALT)  # they are first already
@@ -330,5 +353,14 @@ def test_several_rows_are_changed_at_once_and_it_is_said_on_the_desktop(output, 
     monkeypatch.setattr(QDesktopServices, "openUrl", lambda url: opened.append(url.toLocalFile()))
     output.run("output.folder")
     assert opened == [str(tmp_path / "out")]
+    monkeypatch.setenv(RECEIVER, f"{sys.executable} -m ezvar.receiver --inbox {tmp_path / 'in'} --pace 0 --mood well")
+    output.pages["output"].view.choose(output.desk.making.rows()[0].id)
     pick(card.receiver, known_receivers()[0])
+    rest(qtbot, output)
+    monkeypatch.setattr(QMessageBox, "question", lambda *a: QMessageBox.StandardButton.Yes)
+    press(qtbot, output, Qt.Key.Key_D, CTRL | ALT)
+    rest(qtbot, output)
+    assert [f.sent.state for f in makings(output).finished if f.sent is not None] == ["accepted"]
+    assert "took" in output.banner.message.text()
+    assert len(list((tmp_path / "in").iterdir())) == 1
     qtbot.waitUntil(lambda: any("pixels there" in c.said for c in output.desk.before_making.concerns), timeout=10_000)

@@ -30,7 +30,7 @@ from ezvar.core.model import (
 )
 from ezvar.core.output import Order, check_row, row_of, side_by_side, write_contact_sheets, write_still
 from ezvar.core.planning import plan
-from ezvar.core.timing import Rate
+from ezvar.core.timing import FrameRange, Rate
 
 from ..making import make_one
 from ..media import make_movie, scenes
@@ -200,6 +200,22 @@ def test_a_flaw_is_shown_beside_what_was_decided_and_stills_are_written(doc, tmp
         write_still(doc, doc.masters[0], 30, tmp_path / "still.webp")
     (sheet,) = write_contact_sheets(doc, doc.masters[0], doc.shots, tmp_path / "sheet.jpg")
     assert read_still(sheet).picture.width > 400
+
+
+def test_a_poster_lies_beside_the_movies_that_show_it_and_follows_its_frame(doc, tmp_path):
+    asked = edits.set_poster(doc, "m", 30)
+    make_one(asked, asked.masters[0], tmp_path / "whole")
+    make_one(asked, asked.masters[0], tmp_path / "part", FrameRange(0, 25))
+    (poster,) = (tmp_path / "whole").glob("*.jpg")
+    assert poster.name == "walk m poster.jpg"
+    assert list((tmp_path / "part").glob("*.jpg")) == []
+    wanted = read_still(write_still(doc, doc.masters[0], 30, tmp_path / "30.png")).picture.rgb().astype(int)
+    assert np.abs(read_still(poster).picture.rgb() - wanted).mean() < 3
+    with pytest.raises(ValueError, match="outside the lock"):
+        edits.set_poster(doc, "m", 75)
+    same = {s.id: edits.Match(s.id, 0) for s in doc.shots}
+    assert edits.carry(asked, doc, same)[0].masters[0].poster == 30
+    assert edits.carry(asked, doc, {})[0].masters[0].poster is None
 
 
 @pytest.mark.parametrize("name", ["images, PNG", "images, JPEG", "mezzanine, ProRes 422 HQ", "web, VP9"])

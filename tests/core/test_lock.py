@@ -87,7 +87,7 @@ def test_a_movie_that_is_another_now_is_opened_once_and_not_for_every_still(tmp_
     media = replace(doc.lock.media[0], frames=31)
     opened = []
     real = pictures_module.MovieReader
-    monkeypatch.setattr(pictures_module, "MovieReader", lambda path: opened.append(path) or real(path))
+    monkeypatch.setattr(pictures_module, "MovieReader", lambda path, **rest: opened.append(path) or real(path))
     with LockReader(replace(doc, lock=replace(doc.lock, media=(media,)))) as reader:
         assert [reader.quick_frame(0, 30, n) for n in (3, 7, 9)] == [3, 7, 9]
         assert len(opened) == 1

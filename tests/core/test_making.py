@@ -641,3 +641,30 @@ def test_a_row_that_is_stopped_while_it_is_checked_goes_on_to_the_check_alone(cu
     (made,) = make_rows([Order(cut_up, row, tmp_path / "m.mp4")], on_part=lambda *told: coded.append(told[3]))
     assert (made.problems, set(coded), len(made.parts)) == ((), {"made"}, len(coded))
     assert [p.name for p in tmp_path.iterdir() if p.name != "cuts.mp4"] == ["m.mp4"]
+
+
+def test_damaged_stretches_are_named_drawn_taken_over_or_gone_on_with(tmp_path, cache, short_segments):
+    movie = make_movie(tmp_path / "torn.mp4", 160, gop=25, picture=scenes)
+    doc = plan(movie, [Master("m", "m", 96, 96)], cache).doc
+    data = bytearray(movie.read_bytes())
+    at = len(data) * 55 // 100
+    data[at : at + 400] = os.urandom(400)
+    movie.write_bytes(data)
+    row = row_of(doc, doc.masters[0], DELIVERY)
+    order = Order(doc, row, tmp_path / "m.mp4")
+    token, parts = CancelToken(), []
+
+    def stop(id, start, end, doing):
+        if (start, doing) == (120, "under way"):
+            token.cancel()
+
+    (stopped,) = make_rows([replace(order, cancel=token)], on_part=stop)
+    assert stopped.stopped
+    (made,) = make_rows([order], on_part=lambda id, start, end, doing: parts.append((start, doing)))
+    named = [(flaw.start, flaw.end) for flaw in made.report.flaws if "damaged" in flaw.said]
+    assert named
+    assert all(50 <= start < end <= 120 for start, end in named)
+    assert [start for start, doing in parts if doing == "under way"] == [120]  # what shows it was there already
+    before = Making(str(order.target), file_stamp(order.target), made.parts, made.sound)
+    (again,) = make_rows([replace(order, before=before)])
+    assert [(f.start, f.end) for f in again.report.flaws if "damaged" in f.said] == named

@@ -18,6 +18,7 @@ from .lock_work import LockWork
 from .making import RowMaking
 from .note_work import NoteWork
 from .panes_work import PanesWork
+from .sending import RowSending
 from .text_checks import TextChecks
 from .text_work import TextWork
 from .title_work import TitleWork
@@ -41,6 +42,7 @@ class Desk:
         self.making = RowMaking(session, self.text_checks)
         self.expecting = Expecting(session, self.making)
         self.before_making = BeforeMaking(session, self.making, self.text_checks)
+        self.sending = RowSending(session)
         self.incoming = IncomingWork(session, self.exchange)
         self.title_work = TitleWork(session, self.text_work, self.text_checks, self.analysing.frame_missing)
 

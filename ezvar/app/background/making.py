@@ -410,7 +410,8 @@ class RowMaking(QObject):
         if doc is None or self._comparing or not makings.finished or (self._of[0] is doc and self._of[1] is makings):
             return
         rows = [row for row in self.rows() if makings.finished_of(row.id) is not None]
-        known = self._tags[1] if self._tags is not None and self._tags[0] is doc.lock else None
+        of = doc.lock, doc.shots[0], doc.colouring
+        known = self._tags[1] if self._tags is not None and self._tags[0] == of else None
 
         def work(progress: Progress, cancel: CancelToken) -> tuple[ColourTags, dict[str, tuple[MadePart, ...]]]:
             tags = known or colours_of(doc)
@@ -418,7 +419,7 @@ class RowMaking(QObject):
 
         def done(found: tuple[ColourTags, dict[str, tuple[MadePart, ...]]]) -> None:
             if self._project.doc is doc:
-                self._tags, self._now, self._of = (doc.lock, found[0]), found[1], (doc, makings)
+                self._tags, self._now, self._of = (of, found[0]), found[1], (doc, makings)
                 self.changed.emit()
 
         def ended() -> None:

@@ -29,6 +29,9 @@ class Workbench(Protocol):
     def button(self, command: Command[Any], main: bool = False, said: str = "") -> KeyButton:
         """A button for a command; ``said`` is another title."""
 
+    def can_do_other_things(self) -> None:
+        """Something else is chosen in the present stage: switch on what can be done with it, and off what cannot."""
+
     def to_next_waiting(self) -> None:
         """Go to the next thing that waits in the present stage."""
 

@@ -64,7 +64,7 @@ class OpenMedia(QObject):
         if self.reader is None:
             return
         old = self.reader.doc
-        if old.shots is doc.shots and old.lock is doc.lock:
+        if old.shots is doc.shots and old.lock is doc.lock and old.colouring == doc.colouring:
             return
         self.reader.show(doc)
         if self.reader.name != self.content:

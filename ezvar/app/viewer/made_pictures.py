@@ -13,8 +13,7 @@ from ezvar.app.session.session import Session
 from ezvar.core import compose
 from ezvar.core.compose import Given, LockPictures
 from ezvar.core.errors import EzvarError
-from ezvar.core.lock import LockReader
-from ezvar.core.media import Planes
+from ezvar.core.lock import LockReader, coloured_proxy
 from ezvar.core.memory import Memory, Room
 from ezvar.core.model import Document, Master
 from ezvar.core.text import asked_of, shown_at, titles_at
@@ -45,7 +44,7 @@ def wanted_picture(doc: Document, master: Master, frame: int, size: QSize) -> Wa
         doc.is_textless(shot.id), titles, doc.placed, doc.anchorings,
         doc.titles if doc.anchorings or any(t.beside is not None for t in titles) else (),
         tuple(asked_of(doc, track, caption, master) for track, caption in shown_at(doc, master, frame)),
-        size.width(), size.height(),
+        size.width(), size.height(), doc.colouring,
     )  # fmt: skip
     return Wanted(depends, doc, master, frame, size)
 
@@ -114,9 +113,9 @@ class MadePictures(QObject):
             self._reader.show(doc)
             self._pictures.show(doc)
         self._doc = doc
-        own = not doc.is_textless(doc.shot_at(frame).id)  # the proxy shows what is written into the lock
-        rgb = self._proxy.picture(frame) if own else None
-        planes = Planes.glimpsed(rgb) if rgb is not None else self._reader.frame(frame).planes()
+        shot = doc.shot_at(frame)
+        rgb = None if doc.is_textless(shot.id) else self._proxy.picture(frame)  # it shows what the lock has written
+        planes = coloured_proxy(doc, shot, rgb) if rgb is not None else self._pictures.of_shot(shot, frame)
         width, _ = fitted(wanted.master.width, wanted.master.height, wanted.size)
         given = Given(doc, frame, lambda: planes, None, self._pictures)
         return image_of(compose.frame(doc, wanted.master, frame, given, width / wanted.master.width).rgb())

@@ -16,7 +16,7 @@ from ezvar.app.session.jobs import later
 from ezvar.core import compose
 from ezvar.core.compose import ALL, Given, LockPictures, Shown
 from ezvar.core.errors import EzvarError
-from ezvar.core.lock import LockReader
+from ezvar.core.lock import LockReader, coloured, coloured_proxy
 from ezvar.core.media import Picture, Planes, fit_within
 from ezvar.core.memory import Memory, Room
 from ezvar.core.model import Document, Master
@@ -126,7 +126,8 @@ def _read_alike(doc: Document, seen: Document) -> bool:
     return all(
         a is b
         for a, b in (
-            (doc.shots, seen.shots), (doc.textless, seen.textless), (doc.textless_shots, seen.textless_shots),
+            (doc.shots, seen.shots), (doc.colouring, seen.colouring), (doc.textless, seen.textless),
+            (doc.textless_shots, seen.textless_shots),
             *zip(compose.places_depend_on(doc), compose.places_depend_on(seen), strict=True),
         )
     )  # fmt: skip
@@ -166,9 +167,16 @@ class Viewer(QObject):
         if view.doc is not None and not _read_alike(view.doc, seen):
             self._reader.show(view.doc)
             self._pictures.show(view.doc)
-        planes = cache(picture.planes)
-        half = cache(lambda: planes().glanced(*fitted(picture.width, picture.height, QSize(picture.width // 2, 4000))))
-        image = image_of(planes().glanced(*fitted(picture.width, picture.height, view.size)).rgb())
+        doc = view.doc or seen
+        shot, raw = doc.shot_at(picture.index), cache(picture.planes)
+
+        def smaller(size: QSize) -> Planes:
+            """The picture at a smaller size, at which its colours are changed more quickly."""
+            return coloured(doc, shot, raw().glanced(*fitted(picture.width, picture.height, size)))
+
+        planes = cache(lambda: coloured(doc, shot, raw()))
+        half = cache(lambda: smaller(QSize(picture.width // 2, 4000)))
+        image = image_of(smaller(view.size).rgb())
         results = []
         for r in view.results:
             if self._quickly == picture.index and self._server.disturbed():
@@ -185,10 +193,12 @@ class Viewer(QObject):
         self._quickly = None if rgb is None else frame
         if rgb is None:
             return None
-        planes = cache(lambda: Planes.glimpsed(rgb))
+        shot = doc.shot_at(frame)
+        planes = cache(lambda: coloured_proxy(doc, shot, rgb))
         results = tuple(self._result(r, frame, planes, False) for r in view.results)
         size = screen_fit(rgb, view.size)
-        self.shown.emit(frame, image_of(cv2.resize(rgb, size, interpolation=cv2.INTER_LINEAR)), results)
+        seen = rgb if doc.colouring.plain else planes().rgb()
+        self.shown.emit(frame, image_of(cv2.resize(seen, size, interpolation=cv2.INTER_LINEAR)), results)
         return view.quick
 
     def _result(self, asked: Result, frame: int, planes: Callable[[], Planes], whole: bool) -> QImage | None:
@@ -204,7 +214,7 @@ class Viewer(QObject):
 class Stills(QObject):
     """Small pictures of frames, fetched in the background, those asked for last first."""
 
-    arrived = pyqtSignal(int, QImage, QImage)  # frame, still, thumb
+    arrived = pyqtSignal(object, QImage, QImage)  # what it is kept under, still, thumb
 
     def __init__(self, reader: LockReader, proxy: Proxy, memory: Memory) -> None:
         super().__init__()
@@ -212,6 +222,7 @@ class Stills(QObject):
         self._proxy = proxy
         self._images: Room[tuple[QImage, QImage]] = memory.room()  # each still with its thumb
         self._wanted: list[int] = []
+        self._colourings = [reader.doc.colouring]  # the last but one, too, which is shown until the others are there
         self._reader: LockReader | None = None  # its own, so that the viewer never waits for it
         self._last = -100
         later(self.arrived, self._store)
@@ -223,14 +234,18 @@ class Stills(QObject):
         return found[0] if found is not None else None
 
     def _of(self, frame: int) -> tuple[QImage, QImage] | None:
-        """The still and the thumb of a frame; where they are not there, they are fetched."""
-        found = self._images.get(frame)
+        """The still and the thumb of a frame, in its former colours while those of now are fetched."""
+        colouring = self._source.doc.colouring
+        if colouring != self._colourings[-1]:
+            self._colourings = [self._colourings[-1], colouring]
+        found = self._images.get((frame, colouring))
         if found is None:
             with self._worker.changed:
                 if frame in self._wanted:
                     self._wanted.remove(frame)
                 self._wanted.append(frame)
             self._worker.wake()
+            return self._images.get((frame, self._colourings[0]))
         return found
 
     def thumb_near(self, start: int, end: int, frame: int) -> QImage | None:
@@ -246,8 +261,8 @@ class Stills(QObject):
         self._worker.close()
         self._images.clear()
 
-    def _store(self, frame: int, image: QImage, thumb: QImage) -> None:
-        self._images.put(frame, (image, thumb), image.sizeInBytes() + thumb.sizeInBytes())
+    def _store(self, key: Hashable, image: QImage, thumb: QImage) -> None:
+        self._images.put(key, (image, thumb), image.sizeInBytes() + thumb.sizeInBytes())
 
     def _fetch(self) -> float | None:
         with self._worker.changed:
@@ -258,7 +273,7 @@ class Stills(QObject):
             frame = self._last = min(ahead) if ahead else self._wanted[-1]
         doc = self._source.doc
         reader = self._reader = self._reader or LockReader(doc)
-        if reader.doc.shots is not doc.shots or reader.doc.lock is not doc.lock:
+        if reader.doc is not doc:
             reader.show(doc)
         try:
             image = self._make(reader, max(0, min(frame, reader.count - 1)))
@@ -268,7 +283,7 @@ class Stills(QObject):
         with self._worker.changed:
             if frame in self._wanted:
                 self._wanted.remove(frame)
-        self.arrived.emit(frame, image, image.scaledToWidth(_THUMB, _SMOOTH))
+        self.arrived.emit((frame, doc.colouring), image, image.scaledToWidth(_THUMB, _SMOOTH))
         return 0.0  # others may be wanted
 
     def _let_go(self) -> None:
@@ -276,11 +291,15 @@ class Stills(QObject):
             self._reader.close()
 
     def _make(self, reader: LockReader, frame: int) -> QImage:
-        rgb = self._proxy.picture(frame)
-        if rgb is None:
-            picture = reader.frame(frame)
-            rgb = picture.rgb(*fitted(picture.width, picture.height, STILL))
-        return image_of(rgb)
+        rgb, doc = self._proxy.picture(frame), reader.doc
+        shot = doc.shot_at(frame)
+        if rgb is not None:
+            return image_of(rgb if doc.colouring.plain else coloured_proxy(doc, shot, rgb).rgb())
+        picture = reader.frame(frame)
+        size = fitted(picture.width, picture.height, STILL)
+        if doc.colouring.plain:
+            return image_of(picture.rgb(*size))
+        return image_of(coloured(doc, shot, picture.planes().scaled(*size)).rgb())
 
 
 def result_pictures(
@@ -293,8 +312,8 @@ def result_pictures(
         for k, frame in enumerate(frames):
             cancel.check()
             progress(k / len(frames), "Drawing the chosen shots")
-            own = not doc.is_textless(doc.shot_at(frame).id)
-            rgb = proxy.picture(frame) if own else None
-            planes = Planes.of_rgb(rgb) if rgb is not None else reader.frame(frame).planes()
+            shot = doc.shot_at(frame)
+            rgb = None if doc.is_textless(shot.id) else proxy.picture(frame)
+            planes = coloured_proxy(doc, shot, rgb) if rgb is not None else pictures.of_shot(shot, frame)
             given = Given(doc, frame, lambda planes=planes: planes, pictures)  # type: ignore[misc]
             yield frame, image_of(compose.frame(doc, master, frame, given, width / master.width).rgb())

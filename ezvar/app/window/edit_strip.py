@@ -33,6 +33,7 @@ class EditStrip(QWidget):
         self.setAccessibleName("The whole edit")
         self._ground: QPixmap | None = None
         self._shots: object = None
+        self._colouring: object = None
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(120)
@@ -44,9 +45,9 @@ class EditStrip(QWidget):
         self._playhead = 0.0
 
     def _document_changed(self) -> None:
-        shots = self.session.project.document.shots
-        if self._shots is not shots:
-            self._shots = shots
+        doc = self.session.project.document
+        if self._shots is not doc.shots or self._colouring != doc.colouring:
+            self._shots, self._colouring = doc.shots, doc.colouring
             self._ground = None
         self.update()
 

@@ -6,7 +6,7 @@ import sys
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QUrl
-from PyQt6.QtGui import QImage
+from PyQt6.QtGui import QImage, QTextCursor
 from PyQt6.QtWidgets import QDialog, QTextBrowser, QVBoxLayout, QWidget
 
 import ezvar
@@ -41,11 +41,26 @@ class GuideDialog(QDialog):
     def __init__(self, file: Path, parent: QWidget) -> None:
         super().__init__(parent)
         self.setWindowTitle("Guide")
-        self.resize(theme.px(_WIDE + 60), theme.px(700))
+        self.resize(theme.px(_WIDE + 84), theme.px(700))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         self.pages = _Pages()
         self.pages.setAccessibleName("Guide")
         self.pages.setSource(QUrl.fromLocalFile(str(file)))
         self.pages.setOpenLinks(False)
+        self._give_room()
         column.addWidget(self.pages)
+
+    def _give_room(self) -> None:
+        """Let headings stand apart from what is before them, and paragraphs from each other."""
+        document = self.pages.document()
+        assert document is not None
+        document.setDocumentMargin(theme.px(24))
+        block = document.begin()
+        while block.isValid():
+            shape, cursor = block.blockFormat(), QTextCursor(block)
+            level = shape.headingLevel()
+            shape.setTopMargin(theme.px(22 if level > 1 else 0))
+            shape.setBottomMargin(theme.px(4 if block.textList() is not None else 10))
+            cursor.setBlockFormat(shape)
+            block = block.next()

@@ -235,6 +235,9 @@ class MainWindow(QMainWindow):
         page.entered()
         self._refresh()
 
+    def can_do_other_things(self) -> None:
+        self.menus.refresh(self.session.at.stage)
+
     def _moved(self) -> None:
         if not self.session.at.playing:
             self.menus.refresh(self.session.at.stage)

@@ -58,7 +58,7 @@ def _filled(drawn: Planes, left: int, top: int, right: int, foot: int) -> Planes
         inside[min(b, m) : min(b, m) + d - b, min(a, m) : min(a, m) + c - a] = True
         beside = around[~inside]
         made = plane.copy()
-        made[b:d, a:c] = round(float(np.median(beside))) if beside.size else 128
+        made[b:d, a:c] = round(float(np.median(beside))) if beside.size else drawn.form.grey
         planes.append(made)
     y, u, v = planes
     return replace(drawn, y=y, u=u, v=v)

@@ -81,7 +81,7 @@ def _pane(
     y = sample(picture.y, window, width, height, ground.y if ground else None, resting)
     u = sample(picture.u, small, width // 2, height // 2, ground.u if ground else None, resting)
     v = sample(picture.v, small, width // 2, height // 2, ground.v if ground else None, resting)
-    return Planes(y, u, v, picture.tags)
+    return replace(picture, y=y, u=u, v=v)
 
 
 _TRIMMED_BY = 2.0  # pixels, by which what is left of a picture is less than was asked

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
 from math import floor
 from types import TracebackType
@@ -10,8 +11,8 @@ from typing import Protocol
 
 from ezvar.core.errors import EzvarError
 from ezvar.core.framing import pane_shot
-from ezvar.core.lock import LockReader
-from ezvar.core.media import STILL_SUFFIXES, Cel, MovieReader, Picture, Planes, read_still
+from ezvar.core.lock import LockReader, coloured, media_tags
+from ezvar.core.media import STILL_SUFFIXES, Cel, MovieReader, Picture, Planes, raising_table, read_still, tabled
 from ezvar.core.model import Document, Layer, Master, Pane, Rect, Shot
 
 from .layers import Layers
@@ -47,7 +48,7 @@ class LockPictures:
     The lock's own decoders so go on undisturbed. What cannot be read is
     noted in ``problems``, once each; a pane then shows its own shot, a
     backdrop its plain colour. One caller at a time. Closing leaves the reader
-    open, which is another's.
+    open, which is another's. Of a ``reader`` that may be deep all come in ten bits.
     """
 
     def __init__(self, reader: LockReader) -> None:
@@ -57,6 +58,8 @@ class LockPictures:
         self._movies: dict[str, MovieReader | Planes | None] = {}
         self._coding: Planes | None = None
         self._last: tuple[Picture, Planes] | None = None
+        self._shallow: Shallow | None = None
+        self.damaged: set[int] = set()  # the lock frames that were asked for and whose media are damaged there
         self._layers = Layers(reader.doc, self._note)
         self.problems: list[str] = []
 
@@ -81,7 +84,8 @@ class LockPictures:
         """Go on with a changed document."""
         if self._lock is not None:
             self._lock.show(doc)
-        if doc.lock is not self._doc.lock or doc.shots[0] != self._doc.shots[0]:
+        was = self._doc
+        if (doc.lock is not was.lock, doc.shots[0], doc.colouring) != (False, was.shots[0], was.colouring):
             self._coding = None
         self._layers.show(doc)
         self._doc, self._last = doc, None
@@ -90,15 +94,39 @@ class LockPictures:
     def coding(self) -> Planes:
         """The picture of the lock's first frame, whose colours a master's are coded as."""
         if self._coding is None:
-            self._coding = self._own.frame(0).planes()
+            first = self._doc.shots[0]
+            planes = self._planes(self._own.frame(0), first)
+            light = media_tags(self._doc.media_of(first)).light if planes.tags.hdr else None
+            self._coding = replace(planes, tags=replace(planes.tags, light=light))
         return self._coding
+
+    def in_bits(self, depth: int) -> Pictures:
+        """These pictures for a master whose samples have so many bits."""
+        if depth > 8 or not self._own.deep:
+            return self
+        self._shallow = self._shallow or Shallow(self)
+        return self._shallow
 
     def of_shot(self, shot: Shot, frame: int) -> Planes:
         """What a shot shows at a lock frame, also before its start and after its end."""
         picture = self._own.picture(shot, frame)
+        if picture.damaged:
+            self.damaged.add(frame)
         if self._last is None or self._last[0].stored is not picture.stored:
-            self._last = picture, picture.planes()
+            self._last = picture, self._fitted(self._planes(picture, shot))
         return self._last[1]
+
+    def _planes(self, picture: Picture, shot: Shot) -> Planes:
+        """A picture's planes, as deep as those of all others, in the colours that were asked for."""
+        planes = picture.planes().deep() if self._own.deep else picture.planes()
+        return coloured(self._doc, shot, planes, self._note)
+
+    def _fitted(self, planes: Planes) -> Planes:
+        """Planes of SDR among those of a master that is HDR."""
+        transfer = self.coding.tags.transfer
+        if self.coding.tags.hdr and not planes.tags.hdr:
+            return tabled(planes, [raising_table(transfer)])
+        return planes
 
     def of_pane(self, shot: Shot, pane: Pane, frame: int) -> Planes | None:
         """What a pane of ``shot`` shows if it names another shot, from that one's first frame on.
@@ -110,9 +138,12 @@ class LockPictures:
         if other is shot:
             return None
         if self._lock is None:
-            self._lock = LockReader(self._doc, lambda media, error: self._note(error))
+            self._lock = LockReader(self._doc, lambda media, error: self._note(error), self._own.deep)
         at = other.start + min(max(0, frame - shot.start), other.frames - 1)
-        return self._lock.picture(other, at).planes()
+        picture = self._lock.picture(other, at)
+        if picture.damaged:
+            self.damaged.add(frame)
+        return self._fitted(self._planes(picture, other))
 
     def of_backdrop(self, path: str, frame: int) -> Planes | None:
         """The picture of a backdrop's own movie or image at a lock frame; a movie that ends begins again."""
@@ -120,10 +151,10 @@ class LockPictures:
             self._movies[path] = self._opened(path)
         movie = self._movies[path]
         if not isinstance(movie, MovieReader):
-            return movie
+            return movie and self._fitted(movie)
         at = Fraction(frame) * movie.facts.rate.fraction / self._doc.lock.rate.fraction
         try:
-            return movie.frame(floor(at) % movie.facts.frames).planes()
+            return self._fitted(movie.frame(floor(at) % movie.facts.frames).planes())
         except EzvarError as error:
             self._note(error)
             return None
@@ -141,7 +172,7 @@ class LockPictures:
         try:
             if path[path.rfind(".") :].lower() in STILL_SUFFIXES:
                 return read_still(path).picture.planes()
-            return MovieReader(path)
+            return MovieReader(path, deep=self._own.deep)
         except EzvarError as error:
             self._note(error)
             return None
@@ -150,6 +181,38 @@ class LockPictures:
         said = f"Left out: {error}"
         if said not in self.problems:
             self.problems.append(said)
+
+
+class Shallow:
+    """The pictures of others in eight bits, those of a shot made so once for all masters."""
+
+    def __init__(self, deep: LockPictures) -> None:
+        self._deep = deep
+        self._last: tuple[Planes, Planes] | None = None
+
+    @property
+    def coding(self) -> Planes:
+        return self._deep.coding.shallow()
+
+    def of_shot(self, shot: Shot, frame: int) -> Planes:
+        planes = self._deep.of_shot(shot, frame)
+        if self._last is None or self._last[0] is not planes:
+            self._last = planes, planes.shallow()
+        return self._last[1]
+
+    def of_pane(self, shot: Shot, pane: Pane, frame: int) -> Planes | None:
+        planes = self._deep.of_pane(shot, pane, frame)
+        return planes and planes.shallow()
+
+    def of_backdrop(self, path: str, frame: int) -> Planes | None:
+        planes = self._deep.of_backdrop(path, frame)
+        return planes and planes.shallow()
+
+    def of_layer(self, layer: Layer, frame: int, master: Master, size: tuple[int, int]) -> Cel | None:
+        return self._deep.of_layer(layer, frame, master, size)
+
+    def place_of_layer(self, item: str, master: Master) -> Rect | None:
+        return self._deep.place_of_layer(item, master)
 
 
 class Given:

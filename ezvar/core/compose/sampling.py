@@ -13,10 +13,12 @@ from av.video.reformatter import Interpolation, VideoReformatter
 from cachetools import LRUCache
 
 from ezvar.core.framing import Window
+from ezvar.core.media import TEN_BIT_420
 
 _SHRINK = 1.15  # above this many source samples for one, the plane is averaged down
 _PHASE = 0.06  # samples of the result by which a moving window may be off unseen
 _ENDS, _SCALERS = 24, 32
+_TOP = (1 << TEN_BIT_420.depth) - 1
 _MARGIN = 3  # samples around a window that the kernel reads
 
 
@@ -32,7 +34,7 @@ def chroma_window(window: Window) -> Window:
 def sample(
     plane: np.ndarray, window: Window, width: int, height: int, onto: np.ndarray | None = None, resting: bool = False
 ) -> np.ndarray:
-    """The window of a plane at a size, uint8 (height, width).
+    """The window of a plane of 8-bit or 10-bit samples at a size, (height, width).
 
     Enlarges with a bicubic kernel; shrinks with one that is as much wider. Where the
     window reaches past the plane, the plane's edge samples go on, or ``onto``
@@ -44,13 +46,15 @@ def sample(
     drawn = _upright(plane, window, width, height, 0.5 if resting else _PHASE) if window.angle == 0 else None
     if drawn is None:
         drawn = _turned(plane, window, width, height)
+    if drawn.dtype == np.uint16:
+        drawn = np.minimum(drawn, _TOP)  # kernels overshoot, and the samples have room above
     if onto is None:
         return drawn
     return _blended(onto, drawn, coverage(window, plane.shape[1], plane.shape[0], width, height))
 
 
 def _blended(onto: np.ndarray, drawn: np.ndarray, cover: np.ndarray) -> np.ndarray:
-    return np.asarray(onto + (drawn.astype(np.float32) - onto) * cover + 0.5).astype(np.uint8)
+    return np.asarray(onto + (drawn.astype(np.float32) - onto) * cover + 0.5).astype(onto.dtype)
 
 
 def _drawn_on(onto: np.ndarray, plane: np.ndarray, window: Window, resting: bool) -> np.ndarray:
@@ -129,21 +133,22 @@ class _Scalers(threading.local):
     """Scalers by what they scale, of a thread: each keeps what it has worked out for its sizes."""
 
     def __init__(self) -> None:
-        self.known: LRUCache[tuple[tuple[int, ...], int, int], VideoReformatter] = LRUCache(_SCALERS)
+        self.known: LRUCache[tuple[tuple[int, ...], str, int, int], VideoReformatter] = LRUCache(_SCALERS)
 
 
 _scalers = _Scalers()
 
 
 def shrunk(plane: np.ndarray, width: int, height: int) -> np.ndarray:
-    """A whole plane at a smaller size, by a bicubic kernel as wide as the result's samples: uint8 (height, width)."""
-    key = plane.shape, width, height
+    """A whole plane at a smaller size, by a bicubic kernel as wide as the result's samples, (height, width)."""
+    samples = "gray" if plane.dtype == np.uint8 else "gray10le"
+    key = plane.shape, samples, width, height
     scaler = _scalers.known.get(key)
     if scaler is None:
         scaler = _scalers.known[key] = VideoReformatter()
-    frame = av.VideoFrame.from_numpy_buffer(np.ascontiguousarray(plane), "gray")
-    made = scaler.reformat(frame, width, height, "gray", interpolation=Interpolation.BICUBIC, threads=1).planes[0]
-    return np.frombuffer(cast(Any, made), np.uint8).reshape(made.height, made.line_size)[:, :width]
+    frame = av.VideoFrame.from_numpy_buffer(np.ascontiguousarray(plane), samples)
+    made = scaler.reformat(frame, width, height, samples, interpolation=Interpolation.BICUBIC, threads=1).planes[0]
+    return np.frombuffer(cast(Any, made), plane.dtype).reshape(made.height, -1)[:, :width]
 
 
 def _start(edge: float, scale: float) -> tuple[int, int, float]:

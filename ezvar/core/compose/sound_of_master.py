@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 
 import numpy as np
 
@@ -14,7 +14,7 @@ from ezvar.core.model import Document, Master, Shot
 
 def master_sound(
     doc: Document, master: Master, start: int = 0, end: int | None = None, channels: int = 2,
-    on_silence: Callable[[Silence], object] = lambda silence: None,
+    on_silence: Callable[[Silence], object] = lambda silence: None, tracks: Sequence[int] = (),
 ) -> Iterator[np.ndarray]:  # fmt: skip
     """The sound of a master under lock frames ``start`` to ``end``, as `lock_sound` gives it.
 
@@ -26,10 +26,10 @@ def master_sound(
         if shot.end <= start or last <= shot.start or (other := _other(doc, shot, master)) is None:
             continue
         begins, ends = max(start, shot.start), min(last, shot.end)
-        yield from lock_sound(doc, own, begins, channels, on_silence)
-        yield from _in_place(doc, other, begins - shot.start, (begins, ends), channels, on_silence)
+        yield from lock_sound(doc, own, begins, channels, on_silence, tracks)
+        yield from _in_place(doc, other, begins - shot.start, (begins, ends), channels, on_silence, tracks)
         own = ends
-    yield from lock_sound(doc, own, last, channels, on_silence)
+    yield from lock_sound(doc, own, last, channels, on_silence, tracks)
 
 
 def _other(doc: Document, shot: Shot, master: Master) -> Shot | None:
@@ -47,12 +47,13 @@ def _in_place(
     span: tuple[int, int],
     channels: int,
     on_silence: Callable[[Silence], object],
+    tracks: Sequence[int],
 ) -> Iterator[np.ndarray]:
     """The sound of another shot, from ``offset`` frames in, exactly as long as a span of lock frames."""
     seconds = doc.lock.rate.seconds
     wanted = round(seconds(span[1]) * SOUND_RATE) - round(seconds(span[0]) * SOUND_RATE)
     first = min(other.start + offset, other.end)
-    for block in lock_sound(doc, first, min(other.end, first + span[1] - span[0]), channels, on_silence):
+    for block in lock_sound(doc, first, min(other.end, first + span[1] - span[0]), channels, on_silence, tracks):
         part = block[:, :wanted]
         wanted -= part.shape[1]
         if part.shape[1]:

@@ -8,6 +8,7 @@ Effects". Each is a field over the frame that says how far the wipe has gone,
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
@@ -47,9 +48,9 @@ def wiped(outgoing: Planes, incoming: Planes, wipe: Wipe, share: float) -> Plane
     planes = []
     for a, b in zip((outgoing.y, outgoing.u, outgoing.v), (incoming.y, incoming.u, incoming.v), strict=True):
         cover = covered(wipe, share, a.shape[1], a.shape[0])
-        planes.append(np.asarray(a + (b.astype(np.float32) - a) * cover + 0.5).astype(np.uint8))
+        planes.append(np.asarray(a + (b.astype(np.float32) - a) * cover + 0.5).astype(a.dtype))
     y, u, v = planes
-    return Planes(y, u, v, outgoing.tags)
+    return replace(outgoing, y=y, u=u, v=v)
 
 
 def wiped_cel(cel: Cel, wipe: Wipe, share: float, size: tuple[int, int], away: bool) -> Cel:

@@ -21,6 +21,7 @@ from .captions import (
     shift_captions,
     split_caption,
 )
+from .colouring import set_table, set_tone_mapped, turn_tables
 from .cuts import (
     add_cut,
     dismiss,
@@ -37,7 +38,7 @@ from .cuts import (
 from .framings import draw_subject, hold, keep_present, let_go_aside, set_framings, set_keyframe, swap_held
 from .links import MediaLink, link_media
 from .lock import place_shots, size_by_media, turn_rule, turn_uses
-from .masters import add_master, change_master, duplicate_master, move_master, remove_master
+from .masters import add_master, change_master, duplicate_master, move_master, remove_master, set_poster
 from .output import add_row, change_row, move_row, remove_row, set_makings, set_row_range
 from .past import bring_back, note_returns, past_of, remember, set_shared
 from .relocking import Carried, Match, carry
@@ -108,12 +109,15 @@ __all__ = [
     "set_keyframe",
     "set_makings",
     "set_played",
+    "set_poster",
     "set_row_range",
     "set_shared",
     "set_shots",
     "set_style",
+    "set_table",
     "set_text",
     "set_title_lane",
+    "set_tone_mapped",
     "set_verdict",
     "settle_cut",
     "settle_versions",
@@ -126,6 +130,7 @@ __all__ = [
     "take_decisions",
     "take_notes",
     "turn_rule",
+    "turn_tables",
     "turn_uses",
     "use_textless",
     "withdraw_note",

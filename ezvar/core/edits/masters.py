@@ -40,6 +40,14 @@ def change_master(doc: Document, changed: Master) -> Document:
     return replace(doc, masters=tuple(changed if m.id == changed.id else m for m in doc.masters))
 
 
+def set_poster(doc: Document, master: str, frame: int | None) -> Document:
+    """Let a lock frame stand for a master, or none. Raises `ValueError` for one outside the lock."""
+    if frame is not None and not 0 <= frame < doc.lock.frames:
+        raise ValueError("the poster lies outside the lock")
+    changed = replace(doc.master(master), poster=frame)
+    return replace(doc, masters=tuple(changed if m.id == master else m for m in doc.masters))
+
+
 def move_master(doc: Document, master: str, by: int) -> Document:
     """Move a master ``by`` places in their order; at the ends it stays."""
     masters = list(doc.masters)

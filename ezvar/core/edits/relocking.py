@@ -22,6 +22,7 @@ from ezvar.core.model import (
 )
 
 from .captions import in_order
+from .colouring import colouring_after
 
 Change = Literal["unchanged", "moved", "trimmed", "extended", "split", "new", "removed"]
 
@@ -62,7 +63,10 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
     in the document's ``aside``, and listed.
     """
     moved = _Moved(old, new, same)
-    masters = tuple(replace(m, ranges=_ranges(m.ranges, new, moved)) for m in old.masters)
+    masters = tuple(
+        replace(m, ranges=_ranges(m.ranges, new, moved), poster=moved.frame(m.poster, new.lock.frames))
+        for m in old.masters
+    )
     doc = replace(hanging.with_shots_only(new, ()), masters=masters, project=old.project)
     listed: list[Carried] = []
     used: dict[str, int] = {}
@@ -104,6 +108,7 @@ def carry(old: Document, new: Document, same: dict[str, Match]) -> tuple[Documen
         listed=tuple(_row(row, new, moved) for row in old.listed),
         unlisted=old.unlisted,
         makings=old.makings,
+        colouring=colouring_after(old, new),
     )
     return replace(doc, aside=(*old.aside, *aside)), listed
 
@@ -182,6 +187,11 @@ class _Moved:
         at = frame - origin.start
         ways = self._ways.get(origin.id, ())
         return next((s.start - later - origin.start for s, later in ways if 0 <= at - later < s.frames), None)
+
+    def frame(self, frame: int | None, most: int) -> int | None:
+        """Where a frame is now, before ``most``; ``None`` where it is gone, or none."""
+        by = None if frame is None else self.by(frame)
+        return frame + by if frame is not None and by is not None and 0 <= frame + by < most else None
 
     def span(self, start: int, end: int, most: int) -> tuple[int, int] | None:
         """Where a range is now by its first and last frame, within ``most``; ``None`` where one of them is gone."""

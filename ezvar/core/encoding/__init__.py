@@ -7,7 +7,7 @@ from .kept import PRESETS_KEPT, default_preset, known_presets, preset_named
 from .movie import MovieWriter
 from .presets import DELIVERY, PRESETS, REVIEW
 from .segments import Segment, SegmentWriter, SoundFile, join, segment_suffix, sound_suffix, write_sound
-from .streams import THREADS, Pass, PictureForm
+from .streams import THREADS, Pass, PictureForm, tags_in
 
 __all__ = [
     "CODERS",
@@ -36,6 +36,7 @@ __all__ = [
     "segment_suffix",
     "sound_suffix",
     "stem_of",
+    "tags_in",
     "write_sound",
     "wrong_with",
 ]

@@ -39,6 +39,7 @@ class Coder:
     passes: tuple[int, ...] = (1,)
     reorders: bool = False  # pictures are stored in another order than they are shown in
     matrices: tuple[int, ...] = ()  # the only ones (H.273) that it can say, the usual one first
+    lit: bool = False  # it says on what light pictures were graded
     full: bool = False  # it says nothing of range, and is taken to be in full
 
 
@@ -48,12 +49,12 @@ _FILES: tuple[Container, ...] = ("mp4", "mov", "mkv")
 CODERS: Mapping[Codec, Coder] = MappingProxyType({
     "h264": Coder(
         "H.264", "libx264", _FILES, {("", 8): Grade("yuv420p", "high"), ("", 10): Grade("yuv420p10le", "high10")},
-        (0, 17, 51), True, (1, 2), True,
+        (0, 17, 51), True, (1, 2), True, lit=True,
     ),
     "h265": Coder(
         "H.265", "libx265", _FILES,
         {("", 8): Grade("yuv420p", "main", "hvc1"), ("", 10): Grade("yuv420p10le", "main10", "hvc1")},
-        (0, 20, 51), True, (1, 2), True,
+        (0, 20, 51), True, (1, 2), True, lit=True,
     ),
     "prores": Coder("ProRes", "prores_ks", ("mov",), {
         ("422", 10): Grade("yuv422p10le", "2", "apcn"), ("422 HQ", 10): Grade("yuv422p10le", "3", "apch"),
@@ -65,7 +66,7 @@ CODERS: Mapping[Codec, Coder] = MappingProxyType({
         ("444", 10): Grade("yuv444p10le", "dnxhr_444", "AVdh"),
     }, matrices=(1, 9)),
     "vp9": Coder("VP9", "libvpx-vp9", ("webm", "mkv"), {("", 8): Grade("yuv420p")}, (0, 24, 63), True),
-    "av1": Coder("AV1", "libsvtav1", ("webm", "mp4", "mkv"), _PLAIN, (1, 24, 63), True),
+    "av1": Coder("AV1", "libsvtav1", ("webm", "mp4", "mkv"), _PLAIN, (1, 24, 63), True, lit=True),
     "ffv1": Coder("FFV1", "ffv1", ("mkv",), _PLAIN),
     "png": Coder("PNG images", "png", ("images",), {("", 8): Grade("rgb24"), ("", 16): Grade("rgb48be")}),
     "jpeg": Coder(

@@ -18,7 +18,7 @@ from av.packet import Packet
 from av.video.stream import VideoStream
 
 from ezvar.core.errors import OutputError
-from ezvar.core.media import Planes
+from ezvar.core.media import Planes, probe
 from ezvar.core.model import Codec, Container, SoundCodec, SoundCoding
 from ezvar.core.timing import Rate
 
@@ -89,11 +89,16 @@ def file_options(container: Container, rate: Rate) -> dict[str, str]:
 
 @dataclass(frozen=True)
 class SoundFile:
-    """Sound that is coded already, in a file of its own: how, and of how many channels."""
+    """Sound that is coded already: in which file, how, of how many channels, and as which of its sound tracks, counted
+    from 1; in a movie it is called by its ``name``. What is ``copied`` was not coded here, and lies in its movie
+    against the first picture."""
 
     path: Path
     coding: SoundCoding
     channels: int
+    track: int = 1
+    copied: bool = False
+    name: str = ""
 
 
 def sound_suffix(codec: SoundCodec) -> str:
@@ -229,14 +234,25 @@ class _InStep:
 
     def __init__(self, out: OutputContainer, sound: SoundFile, stack: ExitStack) -> None:
         self._out = out
-        # Set up as if it were coded here: by that the file says how much of its beginning only primes a decoder.
-        self._stream = SoundStream(out, sound.coding, sound.channels).stream
         coded = stack.enter_context(av.open(str(sound.path)))
-        self._packets = coded.demux(coded.streams.audio[0])
+        own = coded.streams.audio[sound.track - 1]
+        # Set up as if it were coded here: by that the file says how much of its beginning only primes a decoder.
+        self._stream = out.add_stream_from_template(own) if sound.copied else SoundStream(
+            out, sound.coding, sound.channels
+        ).stream  # fmt: skip
+        for key in ("title", "handler_name") if sound.name else ():
+            self._stream.metadata[key] = sound.name
+        self._zero = round(probe(sound.path).zero / Fraction(own.time_base or 1)) if sound.copied else 0
+        self._packets = coded.demux(own)
         self._next = self._following()
 
     def _following(self) -> Packet[AudioStream] | None:
-        return next((packet for packet in self._packets if packet.size and packet.pts is not None), None)
+        for packet in self._packets:
+            if packet.size and packet.pts is not None:
+                packet.pts -= self._zero
+                packet.dts = packet.pts
+                return packet
+        return None
 
     def up_to(self, seconds: Fraction | None) -> None:
         """Put in what is heard before a time, or all that is left."""

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import os
 from dataclasses import dataclass, replace
-from fractions import Fraction
+from functools import cache
+from pathlib import Path
 from typing import cast
 
 import av
@@ -14,7 +15,7 @@ from av.container import OutputContainer
 from av.video.reformatter import Interpolation, VideoReformatter
 from av.video.stream import VideoStream
 
-from ezvar.core.media import SOUND_RATE, ColourTags, Planes, scaler_matrix, scaler_range
+from ezvar.core.media import SOUND_RATE, ColourTags, Planes, scaler_matrix, scaler_range, sound_frame, sound_layout
 from ezvar.core.model import PictureCoding, SoundCoding
 from ezvar.core.timing import Rate
 
@@ -122,18 +123,27 @@ def frame_as(planes: Planes, samples: str, scaler: VideoReformatter) -> av.Video
 
 def extra_options(form: PictureForm, one_of_two: Pass | None) -> dict[str, str]:
     """What goes to an encoder besides: passes, and what its own options take."""
+    light = form.tags.light
     match form.coding.codec:
         case "h264":
-            options = {"x264-params": "stitchable=1"}  # what stands in front of pictures is the same in all parts
+            said = f"stitchable=1{_narrowed()}"  # what stands in front of pictures is the same in all parts
+            if light is not None:
+                said += f":mastering-display={light.said}:cll={light.content},{light.average}"
+            options = {"x264-params": said}
             if one_of_two is not None:
                 options |= {"flags": f"+pass{one_of_two.number}", "stats": one_of_two.notes}
             return options
         case "h265":
             # What it notes of itself would differ from part to part.
             own = ["open-gop=0", "log-level=error", "repeat-headers=0", "info=0"]
+            if light is not None:
+                own += [f"master-display={light.said}", f"max-cll={light.content},{light.average}"]
             if one_of_two is not None:
                 own += [f"pass={one_of_two.number}", f"stats={one_of_two.notes}"]
             return {"x265-params": ":".join(own)}
+        case "av1" if light is not None:
+            content = f"content-light={light.content},{light.average}"
+            return {"svtav1-params": f"mastering-display={light.said_in_full}:{content}"}
         case "jpeg":
             # The encoder's scale goes from 2, best, to 31.
             scale = round(2 + (100 - form.coding.quality) * 29 / 99)
@@ -141,8 +151,19 @@ def extra_options(form: PictureForm, one_of_two: Pass | None) -> dict[str, str]:
     return {}
 
 
+@cache
+def _narrowed() -> str:
+    """What keeps x264 from the processor's widest instructions, where it has them. It comes to the same by any; but
+    under load, on virtual machines, the widest were seen to come to something else now and then, and a movie is to be
+    the same however often it is made."""
+    try:
+        flags = Path("/proc/cpuinfo").read_text(errors="replace")
+    except OSError:
+        return ""
+    return ":asm=avx2" if " avx512f" in flags and " avx2" in flags else ""
+
+
 os.environ.setdefault("SVT_LOG", "1")  # else the AV1 encoder writes about itself to the terminal
-LAYOUTS = {1: "mono", 2: "stereo"}
 
 
 class SoundStream:
@@ -151,15 +172,15 @@ class SoundStream:
     def __init__(self, out: OutputContainer, coding: SoundCoding, channels: int) -> None:
         self._out = out
         name = SOUND_CODERS[coding.codec][0]
-        self._layout = LAYOUTS[channels]
+        self._layout = sound_layout(channels)
         self.stream = cast(AudioStream, out.add_stream(name, rate=SOUND_RATE, layout=self._layout))
         if coding.codec != "pcm":
             self.stream.bit_rate = coding.bits
         self._samples = 0
 
     def put(self, block: np.ndarray) -> None:
-        frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(block), format="fltp", layout=self._layout)
-        frame.sample_rate, frame.pts, frame.time_base = SOUND_RATE, self._samples, Fraction(1, SOUND_RATE)
+        frame = sound_frame(block, self._layout)
+        frame.pts = self._samples
         self._samples += block.shape[1]
         self._out.mux(self.stream.encode(frame))
 

@@ -12,7 +12,7 @@ from types import TracebackType
 from cachetools import LRUCache
 
 from ezvar.core.errors import EzvarError, MediaError
-from ezvar.core.media import MovieFacts, MovieReader, Picture, black, image_of_sequence, read_still
+from ezvar.core.media import MovieFacts, MovieReader, Picture, black, image_of_sequence, probe, read_still
 from ezvar.core.model import Document, FrameRule, Rect, Shot
 from ezvar.core.progress import Cancelled
 
@@ -48,6 +48,18 @@ def media_frames(position: Fraction, frames: int, rule: FrameRule) -> list[tuple
     return [(inside, float(1 - part)), (after, float(part))]
 
 
+def is_deep(doc: Document) -> bool:
+    """Whether any movie of a lock has samples of more than eight bits; those that cannot be read have not."""
+    for media in doc.lock.media:
+        if media.kind == "movie" and not media.missing:
+            try:
+                if probe(media.path).depth > 8:
+                    return True
+            except EzvarError:
+                continue  # it is told where its pictures are wanted
+    return False
+
+
 def _name_of(doc: Document) -> str:
     """A name for all pictures that a document's shots show."""
     textless = tuple((s.start, s.end) for s in doc.shots if doc.is_textless(s.id))
@@ -70,11 +82,14 @@ class LockReader:
 
     Opens media when they are first shown and keeps the last few open. Media
     that are missing, or vanish meanwhile, show black; what is wrong with them
-    is told to ``on_missing`` once each. One caller at a time.
+    is told to ``on_missing`` once each. Where it may be ``deep``, pictures of
+    more than eight bits come in ten. One caller at a time.
     """
 
-    def __init__(self, doc: Document, on_missing: Callable[[str, EzvarError], object] | None = None) -> None:
-        self.doc = doc
+    def __init__(
+        self, doc: Document, on_missing: Callable[[str, EzvarError], object] | None = None, deep: bool = False
+    ) -> None:
+        self.doc, self.deep = doc, deep
         self._name = _name_of(doc)
         self._media = {m.id: m for m in doc.lock.media}
         self._readers = _Readers(_MOST_OPEN)
@@ -170,7 +185,7 @@ class LockReader:
                     raise failed.with_traceback(None)
                 reader = self._readers.get(_TEXTLESS)
                 if reader is None:
-                    reader = self._readers[_TEXTLESS] = MovieReader(textless.path)
+                    reader = self._readers[_TEXTLESS] = MovieReader(textless.path, deep=self.deep)
                 picture = reader.frame(min(max(0, frame), reader.facts.frames - 1), unwanted)
             except Cancelled:
                 raise
@@ -274,7 +289,7 @@ class LockReader:
         reader = self._readers.get(id)
         if reader is None:
             media = self._media[id]
-            reader = MovieReader(media.path)
+            reader = MovieReader(media.path, deep=self.deep)
             if reader.facts.frames != media.frames:
                 reader.close()
                 raise MediaError(

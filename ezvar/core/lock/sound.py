@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
 import numpy as np
@@ -54,9 +54,10 @@ def silences(doc: Document, start: int = 0, end: int | None = None) -> list[Sile
 
 def lock_sound(
     doc: Document, start: int = 0, end: int | None = None, channels: int = 2,
-    on_silence: Callable[[Silence], object] = lambda silence: None,
+    on_silence: Callable[[Silence], object] = lambda silence: None, tracks: Sequence[int] = (),
 ) -> Iterator[np.ndarray]:  # fmt: skip
-    """The sound under lock frames ``start`` to ``end``.
+    """The sound under lock frames ``start`` to ``end``: of some ``tracks``, all that a timeline has by default, the
+    first that a flat lock has.
 
     Yields float32 blocks (channels, up to 4800) at 48 kHz with exactly as
     many samples as the frames last, rounded; sounds that overlap are added
@@ -68,7 +69,8 @@ def lock_sound(
     zero = round(rate.seconds(start) * SOUND_RATE)
     total = round(rate.seconds(last) * SOUND_RATE) - zero
     known = {m.id: m for m in doc.lock.media}
-    waiting = sorted((c for c in doc.lock.sounds if c.start < last and c.end > start), key=lambda c: c.start)
+    heard = (c for c in _clips(doc.lock, tracks) if c.start < last and c.end > start)
+    waiting = sorted(heard, key=lambda c: c.start)
     facts: dict[str, _Known] = {}
     playing: list[_Clip] = []
     for at in range(0, total, _BLOCK):
@@ -86,6 +88,8 @@ def lock_sound(
                 continue
             if (short := _beyond(doc, clip, media)) is not None:
                 fault(short)
+            if doc.lock.flat and clip.track > len(media.audios):
+                fault(MediaError(f"it has no sound track {clip.track}", file=media.path, remedy="Choose another"))
             if clip.speed > 0:
                 playing.append(_Clip(doc, clip, media, start, last, zero, channels, fault))
         block = np.zeros((channels, length), np.float32)
@@ -93,6 +97,39 @@ def lock_sound(
             clip_.add(block, at)
         playing = [c for c in playing if c.end > at + length]
         yield block
+
+
+def _clips(lock: Lock, tracks: Sequence[int]) -> list[SoundClip]:
+    """The clips of some tracks. Those of a flat lock are its movie's, of which the first is heard by itself."""
+    if lock.flat:
+        return [replace(clip, track=number) for clip in lock.sounds for number in tracks or (1,)]
+    return [clip for clip in lock.sounds if not tracks or clip.track in tracks]
+
+
+@dataclass(frozen=True)
+class SoundTrack:
+    """A sound track of a lock: its number, counted from 1, what it is called, and how many channels it has at most, of
+    those that are there."""
+
+    number: int
+    name: str
+    channels: int
+
+
+def sound_tracks(doc: Document) -> list[SoundTrack]:
+    """The sound tracks of a lock. Opens the media that are heard, and decodes nothing."""
+    known, facts = {m.id: m for m in doc.lock.media}, dict[str, _Known]()
+    found: dict[int, SoundTrack] = {}
+    for clip in doc.lock.sounds:
+        media = _known(known[clip.media], facts)
+        if isinstance(media, EzvarError):
+            found.setdefault(clip.track, SoundTrack(clip.track, "", 0))
+        elif doc.lock.flat:
+            return [SoundTrack(k, each.name, each.channels) for k, each in enumerate(media.audios, 1)]
+        else:
+            widest = max(found[clip.track].channels if clip.track in found else 0, media.audios[0].channels)
+            found[clip.track] = SoundTrack(clip.track, "", widest)
+    return [found[number] for number in sorted(found)]
 
 
 _SHORT = Fraction(1, 4)  # seconds by which an edit may use more than there is before it is told
@@ -144,7 +181,8 @@ class _Clip:
         begins = clip.source + skipped
         ends = begins + Fraction(self.end - self.begin, SOUND_RATE) * clip.speed
         self._silence = max(0, round(-begins * SOUND_RATE / clip.speed))  # before the media's first sample
-        blocks = sound_blocks(facts, max(Fraction(0), begins), max(Fraction(0), ends), channels, on_fault)
+        track = clip.track if doc.lock.flat else 1
+        blocks = sound_blocks(facts, max(Fraction(0), begins), max(Fraction(0), ends), channels, on_fault, track)
         self._blocks = blocks if clip.speed == 1 else _faster(blocks, float(clip.speed), channels)
         self._rest = np.zeros((channels, 0), np.float32)
 

@@ -10,12 +10,12 @@ from functools import cached_property
 import cv2
 import numpy as np
 
+from .colours.recoding import coding_levels
+from .colours.tone import raising_table
 from .picture import Picture
 from .planes import Planes
 from .still import read_still
-
-_BLACK = 16, 0  # luminance of black in limited and in full range
-_GREY = 128
+from .tabled import tabled
 
 
 @dataclass(frozen=True)
@@ -45,11 +45,11 @@ class Cel:
         """This cel, where another ``opacity`` (height, width) uint8 shows it."""
         share = opacity.astype(np.float32) / 255
         small = cv2.resize(share, self.planes.u.shape[::-1], interpolation=cv2.INTER_AREA)
-        black = black_of(self.planes)
+        black, form = black_of(self.planes), self.planes.form
         y, u, v = (
-            np.asarray(none + (plane.astype(np.float32) - none) * part + 0.5, np.uint8)
+            np.asarray(none + (plane.astype(np.float32) - none) * part + 0.5, form.dtype)
             for plane, part, none in (
-                (self.planes.y, share, black), (self.planes.u, small, _GREY), (self.planes.v, small, _GREY)
+                (self.planes.y, share, black), (self.planes.u, small, form.grey), (self.planes.v, small, form.grey)
             )
         )  # fmt: skip
         return replace(
@@ -72,13 +72,44 @@ class Cel:
         Beside it they stay as they are.
         """
         high, wide = self.opacity.shape
-        cel = self.planes.coded_as(ground)
-        parts = self._all_of_it if cel.y is self.planes.y and seen == 1 else _weighed(cel, self.opacity, seen)
+        own = self._among(ground.tags.transfer) if ground.tags.hdr and not self.planes.tags.hdr else self
+        own = own._deep if ground.form.depth > own.planes.form.depth else own
+        cel = own.planes.coded_as(ground)
+        parts = own._all_of_it if cel.y is own.planes.y and seen == 1 else _weighed(cel, self.opacity, seen)
         top, left = self.top, self.left
         rows, columns = slice(top, top + high), slice(left, left + wide)
         half = slice(top // 2, top // 2 + cel.u.shape[0]), slice(left // 2, left // 2 + cel.u.shape[1])
         for plane, place, (adds, keeps) in zip(into, ((rows, columns), half, half), parts, strict=True):
             plane[place] = (plane[place] * keeps + adds) >> 8
+
+    def _among(self, transfer: int) -> Cel:
+        """The same among pictures of HDR. What adds up over black is not what is seen there: each colour goes through
+        the table as if nothing were seen through it."""
+        if transfer not in self._raised:
+            share = self.opacity.astype(np.float32) / 255
+            black, form = black_of(self.planes), self.planes.form
+            small = cv2.resize(share, self.planes.u.shape[::-1], interpolation=cv2.INTER_AREA)
+            top = (1 << form.depth) - 1
+            y, u, v = (
+                np.clip(none + (plane.astype(np.float32) - none) / np.maximum(part, 1 / 255) + 0.5, 0, top)
+                for plane, part, none in (
+                    (self.planes.y, share, black), (self.planes.u, small, form.grey), (self.planes.v, small, form.grey)
+                )
+            )  # fmt: skip
+            whole = replace(self.planes, y=y.astype(form.dtype), u=u.astype(form.dtype), v=v.astype(form.dtype))
+            raised = tabled(whole.deep(), [raising_table(transfer)])
+            opaque = Cel(raised, np.full(self.opacity.shape, 255, np.uint8))
+            self._raised[transfer] = replace(self, planes=opaque.within(self.opacity).planes)
+        return self._raised[transfer]
+
+    @cached_property
+    def _raised(self) -> dict[int, Cel]:
+        return {}
+
+    @cached_property
+    def _deep(self) -> Cel:
+        """The same for what is drawn in ten bits."""
+        return replace(self, planes=self.planes.deep())
 
     @cached_property
     def _all_of_it(self) -> list[tuple[np.ndarray, np.ndarray]]:
@@ -100,23 +131,26 @@ def laid_over(cels: Iterable[tuple[Cel, float]], ground: Planes) -> Planes:
 
 
 def _weighed(planes: Planes, opacity: np.ndarray, seen: float) -> list[tuple[np.ndarray, np.ndarray]]:
-    """For each plane what a cel adds, and how much it keeps of what lies under it, both uint16 in 256ths."""
+    """For each plane what a cel adds, and how much it keeps of what lies under it, both in 256ths: uint16, or uint32
+    for ten bits."""
+    form = planes.form
+    top, wide = (1 << form.depth) - 1, np.uint16 if form.depth == 8 else np.uint32
     share = opacity.astype(np.float32) * np.float32(seen / 255)
     small = cv2.resize(share, planes.u.shape[::-1], interpolation=cv2.INTER_AREA)
     black = black_of(planes)
     made = []
-    for plane, part, none in ((planes.y, share, black), (planes.u, small, _GREY), (planes.v, small, _GREY)):
+    for plane, part, none in ((planes.y, share, black), (planes.u, small, form.grey), (planes.v, small, form.grey)):
         keeps = np.round((1 - part) * 256)
         adds = (plane.astype(np.float32) - none) * np.float32(seen) + none * part
         # Together they are a sample at most, half a step for rounding included.
-        adds = np.clip(np.round(adds * 256) + 128, 128, 65535 - 255 * keeps)
-        made.append((adds.astype(np.uint16), keeps.astype(np.uint16)))
+        adds = np.clip(np.round(adds * 256) + 128, 128, (top << 8) + 255 - top * keeps)
+        made.append((adds.astype(wide), keeps.astype(wide)))
     return made
 
 
 def black_of(planes: Planes) -> int:
     """The luminance of black, as planes are coded."""
-    return _BLACK[planes.tags.range == 2]
+    return round(coding_levels(planes.tags.range == 2, planes.form.depth)[0])
 
 
 def cel_of(picture: Picture) -> Cel:

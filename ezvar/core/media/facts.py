@@ -5,12 +5,13 @@ from __future__ import annotations
 import os
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from itertools import islice
 from pathlib import Path
 
 import numpy as np
+from av.audio.stream import AudioStream
 from av.container import InputContainer
 from av.video.format import VideoFormat
 from av.video.frame import VideoFrame
@@ -22,6 +23,8 @@ from ezvar.core.errors import MediaError
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import Rate, frame_of
 
+from .colours.light import light_of
+from .colours.tags import ColourTags
 from .container import open_movie, reading, video_stream
 from .index import FrameIndex, decoded, first_picture, index_of, key_picture
 from .interlace import looks_interlaced
@@ -39,9 +42,22 @@ _LOOKED_AT, _APART = 6, 8  # pictures looked at for fields, and frames between t
 
 @dataclass(frozen=True)
 class AudioFacts:
+    """A sound track: its codec, samples a second, channels, what it is called, and from which to which second it says
+    that it lasts, ``None`` where it does not say."""
+
     codec: str
     rate: int
     channels: int
+    name: str = ""
+    lasts: tuple[Fraction, Fraction] | None = None
+
+    @classmethod
+    def of(cls, stream: AudioStream) -> AudioFacts:
+        said = stream.metadata.get("title", "") or stream.metadata.get("handler_name", "")
+        name = "" if said == "SoundHandler" else said  # which the library writes where nobody has named it
+        tick, start, long = stream.time_base, stream.start_time, stream.duration
+        lasts = None if tick is None or start is None or long is None else (start * tick, (start + long) * tick)
+        return cls(stream.codec_context.name, stream.rate, stream.channels, name, lasts)
 
 
 @dataclass(frozen=True)
@@ -52,6 +68,7 @@ class MovieFacts:
     container: str
     codec: str
     pixel_format: str
+    tags: ColourTags
     stored_width: int
     stored_height: int
     pixel_aspect: Fraction
@@ -65,7 +82,7 @@ class MovieFacts:
     timecode_stated: bool
     steady: bool  # whether the pictures come at an even rate
     interlaced: bool  # whether each picture holds two fields of different times
-    audio: AudioFacts | None
+    audios: tuple[AudioFacts, ...]
     time_base: Fraction
     index: FrameIndex = field(repr=False, compare=False)
 
@@ -76,6 +93,11 @@ class MovieFacts:
         return int(inside[np.argmin(np.abs(inside - near))]) if inside.size else near
 
     @property
+    def audio(self) -> AudioFacts | None:
+        """Its first sound track."""
+        return self.audios[0] if self.audios else None
+
+    @property
     def zero(self) -> Fraction:
         """The presentation time of the first picture, in seconds."""
         return int(self.index.pts[0]) * self.time_base
@@ -83,6 +105,11 @@ class MovieFacts:
     @property
     def seconds(self) -> Fraction:
         return self.rate.seconds(self.frames)
+
+    @property
+    def depth(self) -> int:
+        """Bits of a sample."""
+        return max(part.bits for part in VideoFormat(self.pixel_format).components)
 
     @property
     def opaque(self) -> bool:
@@ -148,12 +175,12 @@ def _probe(path: str | os.PathLike[str], progress: Progress, cancel: CancelToken
             index, rate, steady = index_of(container, stream, begins, path, through)
             fields = first.height in _FIELD_HEIGHTS and _holds_fields(container, stream, index, first)
         start, drop, stated = _start_timecode(container, stream, rate)
-        audio = next(iter(container.streams.audio), None)
         return MovieFacts(
             path=Path(path),
             container=container.format.name.split(",")[0],
             codec=stream.codec_context.name,
             pixel_format=first.format.name,
+            tags=replace(ColourTags.of(first), light=light_of(first)),
             stored_width=first.width,
             stored_height=first.height,
             pixel_aspect=aspect,
@@ -167,7 +194,7 @@ def _probe(path: str | os.PathLike[str], progress: Progress, cancel: CancelToken
             timecode_stated=stated,
             steady=steady,
             interlaced=bool(first.interlaced_frame) or fields,
-            audio=AudioFacts(audio.codec_context.name, audio.rate, audio.channels) if audio else None,
+            audios=tuple(AudioFacts.of(each) for each in container.streams.audio),
             time_base=Fraction(stream.time_base or Fraction(1, 1000)),
             index=index,
         )

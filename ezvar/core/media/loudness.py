@@ -12,9 +12,9 @@ import numpy as np
 from av.filter import Graph
 from av.filter.context import FilterContext
 
-from .sound import SOUND_RATE
+from .sound import SOUND_RATE, sound_frame, sound_layout
 
-_FORMAT = "fltp"
+_FORMAT = "flt"
 _QUIETEST = -69.9  # LUFS: at the gate of the measure, there is nothing to be heard
 
 
@@ -29,7 +29,7 @@ class Loudness:
 
 def loudness_of(blocks: Iterable[np.ndarray], channels: int = 2) -> Loudness:
     """The loudness of sound at 48 kHz, given in float32 blocks (channels, any number)."""
-    graph, layout = Graph(), "mono" if channels == 1 else "stereo"
+    graph, layout = Graph(), sound_layout(channels)
     source = graph.add_abuffer(sample_rate=SOUND_RATE, format=_FORMAT, layout=layout, time_base=Fraction(1, SOUND_RATE))
     meter, sink = graph.add("ebur128", "metadata=1:peak=true"), graph.add("abuffersink")
     source.link_to(meter)
@@ -38,8 +38,8 @@ def loudness_of(blocks: Iterable[np.ndarray], channels: int = 2) -> Loudness:
     told: dict[str, str] = {}
     at = 0
     for block in blocks:
-        frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(block), _FORMAT, layout)
-        frame.sample_rate, frame.pts, frame.time_base = SOUND_RATE, at, Fraction(1, SOUND_RATE)
+        frame = sound_frame(block, layout)
+        frame.pts = at
         at += block.shape[1]
         source.push(frame)
         told = _drained(sink) or told

@@ -11,31 +11,42 @@ import numpy as np
 from av.video.plane import VideoPlane
 from av.video.reformatter import ColorRange, Interpolation, VideoReformatter
 
-from .colour import ColourTags, scaler_matrix, scaler_range
+from .colours.recoding import luma_weights, recode
+from .colours.tags import ColourTags, scaler_matrix, scaler_range
 from .interlace import deinterlaced
-from .recoding import luma_weights, recode
 
-_PLAIN = ("yuv420p", "yuvj420p")  # the library's names for what planes hold
+_PLAIN = ("yuv420p", "yuvj420p", "yuv420p10le")  # the library's names for what planes hold
 
 
 @dataclass(frozen=True)
 class SampleForm:
     """How a picture is sampled: bits of a sample, how much finer luma is than chroma across and down, and whether it
-    says where it is seen through. ``name`` is the decoder library's."""
+    says where it is seen through. ``name`` is the decoder library's. Samples of more than 8 bits are the lower ones of
+    16."""
 
     depth: int
     chroma: tuple[int, int]
     alpha: bool
     name: str
 
+    @property
+    def grey(self) -> int:
+        """The level of no colour difference."""
+        return 1 << (self.depth - 1)
+
+    @property
+    def dtype(self) -> type[np.uint8] | type[np.uint16]:
+        return np.uint8 if self.depth == 8 else np.uint16
+
 
 EIGHT_BIT_420 = SampleForm(8, (2, 2), False, "yuv420p")
+TEN_BIT_420 = SampleForm(10, (2, 2), False, "yuv420p10le")
+_FINER = 4  # levels of ten bits in one of eight
 
 
 @dataclass(frozen=True)
 class Planes:
-    """A picture: ``y`` (height, width), ``u`` and ``v`` as its ``form`` says, rounded up. The first form there is, and
-    so far the only one, is 8-bit 4:2:0.
+    """A picture: ``y`` (height, width), ``u`` and ``v`` as its ``form`` says, rounded up: 8-bit or 10-bit 4:2:0.
 
     Nothing writes to the samples, so that all threads may look at them. Raises `ValueError` for samples of another
     form.
@@ -53,7 +64,7 @@ class Planes:
         if (
             self.u.shape != small
             or self.v.shape != small
-            or any(p.dtype.itemsize * 8 != self.form.depth for p in (self.y, self.u, self.v))
+            or any(p.dtype != self.form.dtype for p in (self.y, self.u, self.v))
         ):
             raise ValueError(f"these samples are not {self.form.name}")
 
@@ -70,14 +81,14 @@ class Planes:
         half = (width // 2, height // 2)
         y = cv2.resize(self.y, (width, height), interpolation=cv2.INTER_AREA)
         u, v = (cv2.resize(c, half, interpolation=cv2.INTER_AREA) for c in (self.u, self.v))
-        return Planes(y, u, v, replace(self.tags, matrix=self.tags.matrix_for(self.height)))
+        return replace(self, y=y, u=u, v=v, tags=replace(self.tags, matrix=self.tags.matrix_for(self.height)))
 
     def glanced(self, width: int, height: int) -> Planes:
         """As `scaled`, but halved as often as it goes and then drawn from neighbours, which is several times quicker:
         fit for the screen and for looking through."""
         ends = ((width, height), (width // 2, height // 2), (width // 2, height // 2))
         y, u, v = (_glanced(plane, *end) for plane, end in zip((self.y, self.u, self.v), ends, strict=True))
-        return Planes(y, u, v, replace(self.tags, matrix=self.tags.matrix_for(self.height)))
+        return replace(self, y=y, u=u, v=v, tags=replace(self.tags, matrix=self.tags.matrix_for(self.height)))
 
     def mixed(self, other: Planes, share: float) -> Planes:
         """These planes and ``share`` (0..1) of others of the same size, mixed."""
@@ -93,7 +104,22 @@ class Planes:
         tags = replace(self.tags, matrix=matrix, range=2 if full else 1)
         if luma_weights(now) == luma_weights(matrix) and wide == full:
             return replace(self, tags=tags)
-        return Planes(*recode(self.y, self.u, self.v, (now, wide), (matrix, full)), tags)
+        y, u, v = recode(self.y, self.u, self.v, (now, wide), (matrix, full), self.form.depth)
+        return replace(self, y=y, u=u, v=v, tags=tags)
+
+    def deep(self) -> Planes:
+        """The same picture in samples of ten bits."""
+        if self.form.depth == TEN_BIT_420.depth:
+            return self
+        y, u, v = (plane.astype(np.uint16) * _FINER for plane in (self.y, self.u, self.v))
+        return Planes(y, u, v, self.tags, TEN_BIT_420)
+
+    def shallow(self) -> Planes:
+        """The same picture in samples of eight bits, each rounded."""
+        if self.form.depth == EIGHT_BIT_420.depth:
+            return self
+        y, u, v = (cv2.convertScaleAbs(plane, alpha=1 / _FINER) for plane in (self.y, self.u, self.v))
+        return Planes(y, u, v, self.tags)
 
     @property
     def stated(self) -> ColourTags:
@@ -103,31 +129,41 @@ class Planes:
         return self.tags
 
     def coded_as(self, other: Planes) -> Planes:
-        """The same colours as `recoded` by the matrix and the range of other planes."""
-        return self.recoded(other.tags.matrix_for(other.height), other.tags.range == 2)
+        """The same colours by the matrix and the range of other planes, in samples as deep as theirs."""
+        alike = self.deep() if other.form.depth > self.form.depth else self
+        alike = alike.shallow() if other.form.depth < self.form.depth else alike
+        return alike.recoded(other.tags.matrix_for(other.height), other.tags.range == 2)
 
     @classmethod
-    def of_frame(cls, frame: av.VideoFrame, scaler: VideoReformatter) -> Planes:
-        """The samples of a decoded frame, at the size it is stored in.
+    def of_frame(cls, frame: av.VideoFrame, scaler: VideoReformatter, deep: bool = False) -> Planes:
+        """The samples of a decoded frame, at the size it is stored in: in 8 bits, or, where they are more and it may
+        be ``deep``, in ten.
 
         For the thread that decodes, with a ``scaler`` of its own: while the
         library converts a frame it writes to it, and the scaler that it would
-        keep on the frame serves one thread only. What is 8-bit 4:2:0 already is
-        not copied; RGB becomes BT.709 in limited range.
+        keep on the frame serves one thread only. What is 4:2:0 of 8 or 10 bits
+        already is not copied; RGB becomes BT.709 in limited range.
         """
         tags = ColourTags.of(frame)
+        form = TEN_BIT_420 if max(part.bits for part in frame.format.components) > 8 else EIGHT_BIT_420
         if frame.format.name not in _PLAIN:
             now = scaler_range(tags.range)
             if frame.format.is_rgb or frame.format.has_palette:
                 tags, now = replace(tags, matrix=1, range=1), ColorRange.JPEG
             matrix = scaler_matrix(tags.matrix_for(frame.height))
             frame = scaler.reformat(
-                frame, format="yuv420p", interpolation=Interpolation.BICUBIC, threads=1,
+                frame, format=form.name, interpolation=Interpolation.BICUBIC, threads=1,
                 src_colorspace=matrix, dst_colorspace=matrix,
                 src_color_range=now, dst_color_range=scaler_range(tags.range),
             )  # fmt: skip
-        y, u, v = (_shown(plane) for plane in frame.planes)
-        return cls(y, u, v, tags)
+        read = replace(cls.of_stored(frame, form), tags=tags)
+        return read if deep else read.shallow()
+
+    @classmethod
+    def of_stored(cls, frame: av.VideoFrame, form: SampleForm = EIGHT_BIT_420) -> Planes:
+        """The samples of a frame that is of a form already, without copying."""
+        y, u, v = (_shown(plane, form.dtype) for plane in frame.planes)
+        return cls(y, u, v, ColourTags.of(frame), form)
 
     @classmethod
     def of_rgb(cls, rgb: np.ndarray) -> Planes:
@@ -135,8 +171,7 @@ class Planes:
         frame = av.VideoFrame.from_ndarray(rgb, format="rgb24").reformat(
             format="yuv420p", dst_colorspace=scaler_matrix(1), dst_color_range=ColorRange.MPEG
         )
-        y, u, v = (_shown(plane) for plane in frame.planes)
-        return cls(y, u, v, ColourTags(1, 1, 1, 1))
+        return replace(cls.of_stored(frame), tags=ColourTags(1, 1, 1, 1))
 
     @classmethod
     def glimpsed(cls, rgb: np.ndarray) -> Planes:
@@ -151,8 +186,8 @@ class Planes:
         """As a frame for an encoder or the scaler, with its colour tags."""
         frame = av.VideoFrame(self.width, self.height, self.form.name)
         for plane, data in zip(frame.planes, (self.y, self.u, self.v), strict=True):
-            target = _bytes(plane).reshape(plane.height, plane.line_size)
-            target[:, : data.shape[1]] = data
+            samples = _bytes(plane).view(self.form.dtype)
+            samples.reshape(plane.height, -1)[:, : data.shape[1]] = data
         frame.colorspace, frame.color_range = self.tags.matrix, self.tags.range
         frame.color_primaries, frame.color_trc = self.tags.primaries, self.tags.transfer
         return frame
@@ -178,8 +213,7 @@ class Planes:
         frame = self.frame().reformat(
             width, height, interpolation=Interpolation.BICUBIC, src_color_range=range_, dst_color_range=range_
         )
-        y, u, v = (_shown(plane) for plane in frame.planes)
-        return Planes(y, u, v, self.tags)
+        return replace(self.of_stored(frame, self.form), tags=self.tags)
 
     def turned(self, turns: int) -> Planes:
         """The picture turned counterclockwise by so many quarters."""
@@ -195,7 +229,7 @@ class Planes:
 
     def whole(self) -> Planes:
         """The picture with its two fields made one, where it is interlaced."""
-        y, u, v = (deinterlaced(plane) for plane in (self.y, self.u, self.v))
+        y, u, v = (deinterlaced(plane, self.form.depth) for plane in (self.y, self.u, self.v))
         return replace(self, y=y, u=u, v=v)
 
 
@@ -214,9 +248,9 @@ def _bytes(plane: VideoPlane) -> np.ndarray:
     return np.frombuffer(cast(Any, plane), np.uint8)
 
 
-def _shown(plane: VideoPlane) -> np.ndarray:
+def _shown(plane: VideoPlane, dtype: type[np.uint8] | type[np.uint16] = np.uint8) -> np.ndarray:
     """The samples of a plane that are seen, without copying (height, width)."""
-    rows = _bytes(plane)[: plane.height * plane.line_size].reshape(plane.height, plane.line_size)
+    rows = _bytes(plane)[: plane.height * plane.line_size].view(dtype).reshape(plane.height, -1)
     return np.asarray(rows[:, : plane.width])
 
 

@@ -41,11 +41,13 @@ class MovieReader:
     found through an index of all coded pictures, so that frame n at random is
     frame n of a straight decode, with long groups of pictures and B-frames as
     without. With ``opacity`` pictures say where they are seen, if the movie
-    does. One caller at a time: calls from several threads wait for each
-    other.
+    does; where they may be ``deep``, those of more than eight bits come in
+    ten. One caller at a time: calls from several threads wait for each other.
     """
 
-    def __init__(self, path: str | os.PathLike[str], facts: MovieFacts | None = None, opacity: bool = False) -> None:
+    def __init__(
+        self, path: str | os.PathLike[str], facts: MovieFacts | None = None, opacity: bool = False, deep: bool = False,
+    ) -> None:  # fmt: skip
         self.facts = facts or probe(path)
         self._path = path
         self._lock = threading.RLock()
@@ -63,7 +65,7 @@ class MovieReader:
         self._decoded = self._from_start()
         self._next = 0  # the picture that the decoder gives next
         self._scaler = VideoReformatter()
-        self._opacity = opacity
+        self._opacity, self._deep = opacity, deep
         self._last: tuple[int, Picture] | None = None
         self._unwanted: Callable[[], bool] | None = None
 
@@ -238,7 +240,7 @@ class MovieReader:
     def _made(self, number: int, frame: av.VideoFrame, damaged: bool) -> Picture:
         if self._last is not None and self._last[0] == number:
             return self._last[1]
-        planes = Planes.of_frame(frame, self._scaler)
+        planes = Planes.of_frame(frame, self._scaler, self._deep)
         planes = planes.whole() if frame.interlaced_frame or self.facts.interlaced else planes
         seen = opacity_of(frame, self._scaler) if self._opacity else None
         if seen is not None:
@@ -276,8 +278,8 @@ class MovieReader:
                 hurt = True
                 continue
             for frame in frames:
-                hurt = hurt and not frame.key_frame
-                yield frame, hurt or frame.is_corrupt or self._guessing
+                hurt = frame.is_corrupt or (hurt and not frame.key_frame)
+                yield frame, hurt or self._guessing
 
     def _seeing_through(self) -> VideoCodecContext | None:
         """A decoder of its own where the usual one passes over what a movie says of its opacity."""

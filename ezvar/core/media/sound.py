@@ -36,6 +36,27 @@ class SoundFacts:
     origin: Fraction = Fraction(0)
     zero: Fraction = Fraction(0)
 
+    @property
+    def audios(self) -> tuple[AudioFacts, ...]:
+        """Its one sound track, as a movie has them."""
+        return (self.audio,)
+
+
+_LAYOUTS = {1: "mono", 2: "stereo", 3: "3.0", 4: "4.0", 5: "5.0", 6: "5.1", 7: "6.1", 8: "7.1"}
+
+
+def sound_layout(channels: int) -> str:
+    """The library's name of how so many channels are laid out."""
+    return _LAYOUTS.get(channels, f"{channels} channels")
+
+
+def sound_frame(block: np.ndarray, layout: str) -> av.AudioFrame:
+    """A block of sound, float32 (channels, samples) at 48 kHz, for the library: interleaved, since its planes of many
+    channels come apart."""
+    frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(block.T).reshape(1, -1), format="flt", layout=layout)
+    frame.sample_rate, frame.time_base = SOUND_RATE, Fraction(1, SOUND_RATE)
+    return frame
+
 
 def probe_sound(path: str | os.PathLike[str]) -> SoundFacts:
     """Read the facts of a sound file. Raises `MediaError` where it holds no sound or states no length."""
@@ -52,8 +73,7 @@ def probe_sound(path: str | os.PathLike[str]) -> SoundFacts:
         stamp = container.metadata.get("time_reference", "")
         origin = Fraction(int(stamp), stream.rate) if stamp.isdigit() else Fraction(0)
         zero = Fraction(stream.start_time or 0) * Fraction(stream.time_base or 1)
-        audio = AudioFacts(stream.codec_context.name, stream.rate, stream.channels)
-        return SoundFacts(Path(path), audio, seconds, origin, zero)
+        return SoundFacts(Path(path), AudioFacts.of(stream), seconds, origin, zero)
 
 
 _SHORT = SOUND_RATE // 4  # samples by which sound may end before it says
@@ -65,15 +85,17 @@ Fault = Callable[[EzvarError], object]
 
 def sound_blocks(
     facts: MovieFacts | SoundFacts, start: Fraction = Fraction(0), end: Fraction | None = None, channels: int = 2,
-    on_fault: Fault = lambda error: None,
+    on_fault: Fault = lambda error: None, track: int = 1,
 ) -> Iterator[np.ndarray]:  # fmt: skip
-    """Sound from ``start`` to ``end`` seconds after the first picture.
+    """Sound of a ``track``, counted from 1, from ``start`` to ``end`` seconds after the first picture.
 
     Yields float32 blocks (channels, up to 4800) at 48 kHz which together have
     exactly ``round((end - start) * 48000)`` samples: gaps, and what lies
     before or after the sound, are silence. Without sound: silence throughout.
     So is what is damaged, and what is missing at the end of a file that says
-    it is longer; ``on_fault`` is told of it.
+    it is longer; ``on_fault`` is told of it. Sound that has as many
+    ``channels`` comes channel for channel; other sound is mixed into them by
+    the library's matrix (ITU-R BS.775).
     """
     end = facts.seconds if end is None else end
     total = round((end - start) * SOUND_RATE)
@@ -92,8 +114,8 @@ def sound_blocks(
                 yield np.ascontiguousarray(joined[:, k : k + _BLOCK])
             pending[:] = [joined[:, whole:]]
 
-    if facts.audio is not None:
-        for at, block in _decoded(facts, start, total, channels, on_fault):
+    if track <= len(facts.audios):
+        for at, block in _decoded(facts, start, total, channels, on_fault, track):
             gap = at - filled
             if gap < 0:
                 block = block[:, -gap:]
@@ -110,21 +132,22 @@ def sound_blocks(
 
 
 def _decoded(
-    facts: MovieFacts | SoundFacts, start: Fraction, total: int, channels: int, on_fault: Fault
+    facts: MovieFacts | SoundFacts, start: Fraction, total: int, channels: int, on_fault: Fault, track: int
 ) -> Iterator[tuple[int, np.ndarray]]:
     """Blocks of sound with the sample, counted from ``start``, at which each lies. Goes on behind what is damaged."""
-    layout = {1: "mono", 2: "stereo"}[channels]
     zero = facts.zero + start
     with _opened(facts.path, on_fault) as container:
         if container is None:
             return
-        stream = container.streams.audio[0]
+        stream = container.streams.audio[track - 1]
+        own = stream.codec_context.layout.name
+        layout = own if stream.channels == channels > 2 else sound_layout(channels)
         tick = Fraction(stream.time_base or Fraction(1, SOUND_RATE))
         # A second early, so that the decoder has settled by the first sample wanted.
         # At the beginning there is no seeking: it would pass over what primes the decoder.
         if start > 2:
             container.seek(int((zero - 1) / tick), stream=stream, backward=True)
-        resampler = av.AudioResampler(format="fltp", layout=layout, rate=SOUND_RATE)
+        resampler = av.AudioResampler(format="flt", layout=layout, rate=SOUND_RATE)
         at: int | None = None
         for frame in _frames(container, stream, facts.path, on_fault):
             if frame.pts is not None:
@@ -133,11 +156,11 @@ def _decoded(
                     at = stated
             frame.pts = None
             for out in resampler.resample(frame):
-                block = out.to_ndarray()
+                block = out.to_ndarray().reshape(-1, channels).T
                 yield at or 0, block
                 at = (at or 0) + block.shape[1]
         for out in resampler.resample(None):
-            block = out.to_ndarray()
+            block = out.to_ndarray().reshape(-1, channels).T
             yield at or 0, block
             at = (at or 0) + block.shape[1]
         if container.format.name.split(",")[0] in _EXACT and stream.duration:

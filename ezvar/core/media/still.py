@@ -12,7 +12,7 @@ import numpy as np
 from ezvar.core.errors import MediaError
 from ezvar.core.way_in import read_bytes
 
-from .colour import ColourTags
+from .colours.tags import ColourTags
 from .picture import Picture
 from .planes import Planes
 

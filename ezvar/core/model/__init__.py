@@ -1,6 +1,7 @@
 """The document: what is known and decided about a lock, as one immutable value."""
 
 from . import hanging
+from .colouring import Colouring, MediaTable
 from .document import Cut, CutKind, Document, Master, NamedRange, Shot, Uses
 from .earlier import MOST_EARLIER, EarlierLock, Stretch
 from .framings import (
@@ -38,7 +39,7 @@ from .locked import (
 )
 from .named_media import backdrops_named, media_named
 from .notes import Mark, ReviewNote, threads
-from .output.makings import Finished, MadePart, Making, Makings, Ordered, OrderState, Revision
+from .output.makings import Finished, MadePart, Making, Makings, Ordered, OrderState, Revision, Sent, SentState
 from .output.presets import (
     CaptionFile,
     CaptionsGo,
@@ -54,7 +55,7 @@ from .output.presets import (
 )
 from .output.receiving import Receiving
 from .output.report import Check, Flaw, Report
-from .output.rows import PATTERN, Exists, Listed, Row, listed_id
+from .output.rows import PATTERN, Exists, Heard, Listed, Row, listed_id
 from .places import CUT_NEEDS_A_LOOK, CutPlace, cut_places
 from .played import look_of, noted
 from .shapes import SHAPES, make_master, master_from_text, master_named, odd_shape, size_of_shape
@@ -137,6 +138,7 @@ __all__ = [
     "Check",
     "Choices",
     "Codec",
+    "Colouring",
     "Container",
     "Cut",
     "CutKind",
@@ -156,6 +158,7 @@ __all__ = [
     "FrameRule",
     "Framing",
     "Ground",
+    "Heard",
     "Held",
     "History",
     "Keyframe",
@@ -168,6 +171,7 @@ __all__ = [
     "Mark",
     "Master",
     "Media",
+    "MediaTable",
     "Movement",
     "NamedRange",
     "Note",
@@ -190,6 +194,8 @@ __all__ = [
     "ReviewNote",
     "Revision",
     "Row",
+    "Sent",
+    "SentState",
     "Shot",
     "Side",
     "Sight",

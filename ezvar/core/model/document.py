@@ -15,6 +15,7 @@ from typing import Literal
 from ezvar.core.timing import FrameRange
 
 from .checks import finite
+from .colouring import Colouring
 from .earlier import EarlierLock
 from .framings import Drawn, Exchanged, Framing, Past, Played
 from .locked import Lock, Media, Placement, Source, Wipe
@@ -112,6 +113,7 @@ class Master:
     ranges: tuple[NamedRange, ...] = ()
     pace: float = 0.5  # 0 never moves, 1 follows closely
     zones: ZoneProfile | None = None  # what a viewing app draws over
+    poster: int | None = None  # the lock frame that stands for it
 
     def __post_init__(self) -> None:
         if not 0 <= self.pace <= 1:
@@ -155,6 +157,7 @@ class Document:
     listed: tuple[Listed, ...] = ()  # rows of the output list that are not as they would be by themselves
     unlisted: tuple[str, ...] = ()  # ids of rows that would be there by themselves, and are not wanted
     makings: Makings = field(default_factory=Makings)  # what became of rows
+    colouring: Colouring = field(default_factory=Colouring)
 
     def __post_init__(self) -> None:
         at = 0

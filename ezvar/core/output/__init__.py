@@ -1,22 +1,25 @@
 """Making the finished movies, and checking what was made."""
 
-from .before import Concern, before_making
 from .checking import check_row, made_in, order_again, side_by_side
-from .expecting import Expected, expected
+from .heard import choices_heard
 from .job import forget_parts
-from .listing import changed_since, colours_of, is_as_ordered, listed_rows, parts_of, row_of_listed
-from .looks import Live, PartLook, RowLook, coming_said, facts_of, row_look
+from .listed.before import Concern, before_making
+from .listed.expecting import Expected, expected
+from .listed.listing import changed_since, colours_of, is_as_ordered, listed_rows, parts_of, row_of_listed
+from .listed.looks import Live, PartLook, RowLook, coming_said, facts_of, row_look
 from .making import made_rows, make_rows
 from .naming import FIELDS, named, renamed, row_names, targets, told_as
 from .orders import Doing, Made, OnPart, Order, nobody
 from .receiving import RECEIVERS_KEPT, known_receivers, not_taken
 from .rows import frame_named, parse_range, row_of, rows_named
 from .segments import file_stamp, parted, segment_name
+from .sending import RECEIVER, send
 from .stills import STILLS, write_contact_sheets, write_still
 from .tasks import row_tasks
 
 __all__ = [
     "FIELDS",
+    "RECEIVER",
     "RECEIVERS_KEPT",
     "STILLS",
     "Concern",
@@ -31,6 +34,7 @@ __all__ = [
     "before_making",
     "changed_since",
     "check_row",
+    "choices_heard",
     "colours_of",
     "coming_said",
     "expected",
@@ -59,6 +63,7 @@ __all__ = [
     "row_tasks",
     "rows_named",
     "segment_name",
+    "send",
     "side_by_side",
     "targets",
     "told_as",

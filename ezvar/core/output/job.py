@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import fcntl
 import hashlib
+import json
 import os
 import shutil
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import av
@@ -73,6 +74,7 @@ class Part:
     name: str
     segment: Segment | None = None
     checked: bool = False  # with the movie that it is taken from
+    damaged: set[int] = field(default_factory=set)  # lock frames that show damaged media
 
 
 class RowJob:
@@ -120,17 +122,19 @@ class RowJob:
         self._hold()
         for left in self.folder.glob("unfinished-*"):  # by a program that was killed
             _remove(left)
-        before, whole = self.order.before, {}
+        before, whole, hurt = self.order.before, {}, {}
         if before is not None and before.stamp == file_stamp(before.file):
             first = min((p.start for p in before.parts), default=0)
             begins = first - 1 if self.images else first  # images of a finished folder are numbered from 1
+            hurt = {p.name: p.damaged for p in before.parts}
             whole = {p.name: Segment(Path(before.file), p.end - p.start, p.start - begins) for p in before.parts}
         for part in self.parts:
             path = self._path(part)
             if path.exists():
                 part.segment = Segment(path, len(part.span))
+                part.damaged = self._damaged_in(part)
             else:
-                part.segment = whole.get(part.name)
+                part.segment, part.damaged = whole.get(part.name), set(hurt.get(part.name, ()))
                 part.checked = part.segment is not None and before is not None and before.checked
             self._tell(part, "to be made" if part.segment is None else "made")
             if self.budget is not None and part.segment is not None:
@@ -194,8 +198,8 @@ class RowJob:
         """The lock frames that are still to be made."""
         return [part.span for part in self.parts if part.segment is None] if self.on else []
 
-    def add(self, frame: int, planes: Planes) -> None:
-        """The next picture of a segment that is to be made."""
+    def add(self, frame: int, planes: Planes, damaged: bool = False) -> None:
+        """The next picture of a segment that is to be made; ``damaged`` where its media are."""
         with self._guarded():
             if self._writer is None:
                 self._part = next(p for p in self.parts if p.span.start == frame)
@@ -203,6 +207,8 @@ class RowJob:
                 self._writer = self._begun(self._part)
             self._writer.picture(planes)
             assert self._part is not None
+            if damaged:
+                self._part.damaged.add(frame)
             if frame + 1 == self._part.span.end:
                 self._end(self._part)
 
@@ -238,9 +244,23 @@ class RowJob:
             return
         if self.budget is not None:
             self.budget.spent(part.name, bits)
+        if part.damaged:
+            self._noted_damage(part).write_text(json.dumps(sorted(part.damaged)))
         made.path.rename(self._path(part))
         part.segment = Segment(self._path(part), len(part.span))
         self._tell(part, "made")
+
+    def _noted_damage(self, part: Part) -> Path:
+        """Where it is noted which frames of a part show damaged media, for whoever goes on with it."""
+        return self.folder / f"damaged-{part.name}.json"
+
+    def _damaged_in(self, part: Part) -> set[int]:
+        try:
+            return {frame for frame in json.loads(self._noted_damage(part).read_text()) if frame in part.span}
+        except FileNotFoundError:
+            return set()
+        except (OSError, ValueError, TypeError):
+            return set(range(part.span.start, part.span.end))  # some of it is
 
     def abandon(self) -> None:
         """Leave off in the middle of a segment."""

@@ -8,14 +8,14 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from ezvar.core import compose
-from ezvar.core.compose import LockPictures, Shown
+from ezvar.core.compose import LockPictures, Pictures, Shown
 from ezvar.core.encoding import (
     join,
     join_images,
     stem_of,
 )
 from ezvar.core.errors import EzvarError
-from ezvar.core.lock import LockReader
+from ezvar.core.lock import LockReader, is_deep
 from ezvar.core.media import Planes
 from ezvar.core.model import Check, Document, Flaw, MadePart, Report
 from ezvar.core.progress import Cancelled, CancelToken, Progress, portion, silent
@@ -24,10 +24,12 @@ from ezvar.core.timing import FrameRange, can_drop, timecode
 
 from .captions import embedded_in, write_beside
 from .checking import check_row
+from .damage import damage_in
 from .job import RowJob
 from .orders import Made, OnPart, Order, nobody
 from .refused import folder_in_its_place, in_its_place
 from .sounds import Sounds
+from .stills import write_poster
 
 _AHEAD = 2  # lock frames that are drawn before they are coded
 _TRIES = 3  # to come below a size that one pass has missed
@@ -67,7 +69,8 @@ def made_rows(
         missing.append(f"Black where it should show: {error}")
 
     with ExitStack() as stack:
-        reader = stack.enter_context(LockReader(doc, note_missing))
+        deep = any(order.row.preset.picture.depth > 8 for order in orders) and is_deep(doc)
+        reader = stack.enter_context(LockReader(doc, note_missing, deep))
         pictures = stack.enter_context(LockPictures(reader))
         jobs = [RowJob(order, pictures, on_part) for order in orders]
         for job in jobs:
@@ -77,8 +80,8 @@ def made_rows(
         at = _first_passes(doc, jobs, pictures, progress, cancel, stack)
         _pass(doc, jobs, pictures, portion(progress, at, _PASS), cancel)
         for job in jobs:
-            if job.budget is not None and (heard := sounds.of(job.order)) is not None:
-                job.budget.heard(heard.bits)
+            if job.budget is not None:
+                job.budget.heard(sum(sound.bits for sound in sounds.of(job.order)))
         for _ in range(_TRIES):
             if over := [job for job in jobs if job.make_again_smaller()]:
                 _pass(doc, over, pictures, portion(progress, _PASS, _PASS), cancel)
@@ -120,7 +123,7 @@ def _pass(
                 cancel.check()
             for job, planes in made:
                 if job.on:
-                    job.add(frame, planes)
+                    job.add(frame, planes, frame in pictures.damaged)
             progress((n + 1) / len(frames), "Making")
             if not any(job.on for job in jobs):
                 return
@@ -135,15 +138,16 @@ def _drawn(
 ) -> Iterator[tuple[int, list[tuple[RowJob, Planes]]]]:
     """Every wanted picture with the rows that want it; those that show the same get the same."""
     for frame in frames:
-        done: dict[tuple[str, Shown], Planes] = {}
+        done: dict[tuple[str, Shown, Pictures], Planes] = {}
         made = []
         for job, spans in wants:
             while spans and spans[0].end <= frame:
                 spans.pop(0)
             if spans and spans[0].start <= frame:
-                key = job.master.id, job.shown
+                own = pictures.in_bits(job.form.coding.depth)
+                key = job.master.id, job.shown, own
                 if key not in done:
-                    done[key] = compose.frame(doc, job.master, frame, pictures, shown=job.shown)
+                    done[key] = compose.frame(doc, job.master, frame, own, shown=job.shown)
                 made.append((job, done[key]))
         yield frame, made
 
@@ -156,10 +160,10 @@ def _finished(
     if not job.on:
         return Made(order.target, 0, error=job.error, stopped=job.stopped)
     label = timecode(doc.lock.start + span.start, doc.lock.rate, doc.lock.drop and can_drop(doc.lock.rate))
-    sound = sounds.of(order)
-    if sound is not None and sound.error is not None:
-        return Made(order.target, 0, error=sound.error)
-    heard = [sound.file] if sound is not None and sound.file is not None else []
+    heard = sounds.of(order)
+    if wrong := [sound.error for sound in heard if sound.error is not None]:
+        return Made(order.target, 0, error=wrong[0])
+    files = [sound.file for sound in heard if sound.file is not None]
 
     def on_progress(fraction: float, message: str) -> None:
         progress(fraction, message)
@@ -178,8 +182,9 @@ def _finished(
                 join_images(segments, temp, stem_of(order.target), job.form.coding.codec, on_frame)
         else:
             with in_its_place(order.target) as temp:
-                join(segments, temp, job.form, heard, captions, label if stated else None, on_frame)
+                join(segments, temp, job.form, files, captions, label if stated else None, on_frame)
         write_beside(order)
+        write_poster(order)
         report = check_row(order, job.unchecked, portion(on_progress, _JOIN, 1), cancel)
     except Cancelled:
         if cancel is not None and cancel.cancelled:
@@ -187,9 +192,8 @@ def _finished(
         return Made(order.target, 0, stopped=True)
     except EzvarError as error:
         return Made(order.target, 0, error=error)
-    parts = tuple(MadePart(p.span.start, p.span.end, p.name) for p in job.parts)
-    unheard = sound.said if sound is not None else ()
-    there = Check("all media there", tuple(Flaw(said) for said in (*missing, *unheard)))
-    return Made(
-        order.target, len(span), Report((there, *report.checks)), parts, sound.name if sound is not None else ""
-    )
+    parts = tuple(MadePart(p.span.start, p.span.end, p.name, tuple(sorted(p.damaged))) for p in job.parts)
+    unheard = dict.fromkeys(said for sound in heard for said in sound.said)
+    there = Check("all media there", (*(Flaw(said) for said in (*missing, *unheard)), *damage_in(doc, span, parts)))
+    names = " ".join(sound.name for sound in heard)
+    return Made(order.target, len(span), Report((there, *report.checks)), parts, names)

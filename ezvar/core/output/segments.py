@@ -22,7 +22,7 @@ from ezvar.core.timing import FrameRange, Rate
 LEAST, MOST = 8, 60
 """Seconds that a segment lasts at least, where cuts allow, and at most."""
 _PATIENCE = 30  # seconds, after which a segment may end in the middle of a mix
-MADE_BY = 2
+MADE_BY = 3
 """Raised when the same document comes to other pictures."""
 
 
@@ -76,7 +76,7 @@ def segment_name(doc: Document, master: Master, span: FrameRange, form: PictureF
     seen = _Seen(doc, master, shown)
     seen.look(span.start, span.end)
     said = (
-        MADE_BY, span, form, shown, replace(master, id="", name="", ranges=(), zones=None, pace=0.5),
+        MADE_BY, span, form, shown, replace(master, id="", name="", ranges=(), zones=None, pace=0.5, poster=None),
         (doc.lock.width, doc.lock.height, doc.lock.rate, doc.lock.rule, doc.lock.flat), doc.shots[0].source,
         *seen.said(),
     )  # fmt: skip
@@ -176,6 +176,7 @@ class _Seen:
                 textless = doc.textless.content if doc.is_textless(shot.id) and doc.textless else ""
                 yield (shot.start, shot.end, shot.source, shot.placement, shot.uses, cut, panes, arrangement, textless)
                 yield replace(own, path="", name="", reel="")
+                yield _stamp(doc.colouring.table_of(own.id)), doc.colouring.tone_mapped
         yield _stamp(master.backdrop.media)
         for title in doc.titles:
             if title.id in self._titles:

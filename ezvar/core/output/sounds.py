@@ -2,63 +2,41 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
 import av
 import numpy as np
 
-from ezvar.core.compose import master_sound
 from ezvar.core.encoding import SoundFile, sound_suffix, write_sound
 from ezvar.core.errors import EzvarError
-from ezvar.core.lock import Silence, silences
+from ezvar.core.lock import Silence
 from ezvar.core.media import loudness_of
 from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.threads import begin
 
+from .heard import SoundOfRow, sounds_of
 from .orders import Order
 from .refused import told
 from .segments import file_stamp
 
-HEARD_BY = 1
-"""Raised when the same document comes to other sound."""
 _HEARD = 0.5  # LU by which sound may miss what was asked for without a word
-
-
-def sound_name(order: Order) -> str:
-    """A name for the sound of a row: where all that is heard in it, and how it is coded, is the same, so is the name.
-    Empty where it has none."""
-    doc, row = order.doc, order.row
-    silent = row.preset.sound.codec == "none" or row.preset.picture.container == "images"
-    if silent or not doc.lock.has_sound:
-        return ""
-    media = {m.id: (m.content, m.origin, m.rate) for m in doc.lock.media}
-    clips = [(replace(c, carried=""), media[c.media]) for c in doc.lock.sounds]
-    shots = [
-        (s.start, s.end, f.sound, f.panes[f.sound].shot if f.sound >= 0 else "")
-        for s in doc.shots if (f := doc.framing(s.id, row.master)) is not None and f.sound >= 0
-    ]  # fmt: skip
-    said = (HEARD_BY, row.range, doc.lock.rate, row.preset.sound, clips, shots)
-    return hashlib.sha256(repr(said).encode(errors="surrogatepass")).hexdigest()[:32]
 
 
 @dataclass
 class Sound:
-    """The sound of rows of one name: the ``file`` that holds it coded, and what is ``said`` of it in sentences."""
+    """The sound tracks of rows of one ``name``: the ``file`` that holds it coded, and what is ``said`` of it in
+    sentences."""
 
     order: Order
+    of: SoundOfRow
     name: str
     folder: Path
     file: SoundFile | None = None
     said: tuple[str, ...] = ()
     error: EzvarError | None = None
     notes: tuple[str, ...] = ()
-
-    @property
-    def channels(self) -> int:
-        return 1 if self.order.row.preset.sound.channels == "mono" else 2
 
     @property
     def path(self) -> Path:
@@ -70,31 +48,36 @@ class Sound:
         if self.file is None:
             return 0
         with av.open(str(self.file.path)) as coded:
-            return sum(packet.size * 8 for packet in coded.demux(coded.streams.audio[0]))
+            return sum(packet.size * 8 for packet in coded.demux(coded.streams.audio[self.file.track - 1]))
 
     def take_over(self) -> None:
-        """Find what is coded already: of an unfinished making, or in the finished movie."""
+        """Find what is coded already: in the lock itself, of an unfinished making, or in the finished movie."""
         before, coding = self.order.before, self.order.row.preset.sound
-        if self.path.exists():
-            self.file = SoundFile(self.path, coding, self.channels)
-        elif before is not None and before.sound == self.name and before.stamp == file_stamp(before.file):
-            self.file = SoundFile(Path(before.file), coding, self.channels)
-        doc, span = self.order.doc, self.order.row.range
-        self.said = tuple(dict.fromkeys(s.said(doc.lock) for s in silences(doc, span.start, span.end)))
+        try:
+            channels = self.of.channels
+        except EzvarError as error:
+            self.error = error
+            return
+        called = self.of.called
+        names = before.sound.split() if before is not None and before.stamp == file_stamp(before.file) else []
+        if number := self.of.copied:
+            path = Path(self.order.doc.lock.media[0].path)
+            self.file = SoundFile(path, coding, channels, number, True, called)
+        elif self.path.exists():
+            self.file = SoundFile(self.path, coding, channels, name=called)
+        elif before is not None and self.name in names:
+            self.file = SoundFile(Path(before.file), coding, channels, names.index(self.name) + 1, name=called)
+        self.said = tuple(dict.fromkeys(self.of.said()))
 
     def make(self, cancel: CancelToken) -> None:
         """Code it. What goes wrong is kept."""
-        doc, row = self.order.doc, self.order.row
+        row = self.order.row
         unheard: list[Silence] = []
         part = self.path.with_name(f"unfinished-{self.path.name}")
         try:
-            master = doc.master(row.master)
-            gain = self._gain(cancel)
-            blocks = (
-                _unless(cancel, block) * gain
-                for block in master_sound(doc, master, row.start, row.end, self.channels, unheard.append)
-            )
-            write_sound(part, row.preset.sound, self.channels, blocks)
+            gain, channels = self._gain(cancel), self.of.channels
+            blocks = (_unless(cancel, block) * gain for block in self.of.blocks(on_silence=unheard.append))
+            write_sound(part, row.preset.sound, channels, blocks)
             part.rename(self.path)
         except Cancelled:
             part.unlink(missing_ok=True)
@@ -103,16 +86,16 @@ class Sound:
             part.unlink(missing_ok=True)
             self.error = error if isinstance(error, EzvarError) else told(error, self.order.target)
             return
-        self.said = tuple(dict.fromkeys((*self.said, *self.notes, *(silence.said(doc.lock) for silence in unheard))))
-        self.file = SoundFile(self.path, row.preset.sound, self.channels)
+        heard = (silence.said(self.order.doc.lock) for silence in unheard)
+        self.said = tuple(dict.fromkeys((*self.said, *self.notes, *heard)))
+        self.file = SoundFile(self.path, row.preset.sound, channels, name=self.of.called)
 
     def _gain(self, cancel: CancelToken) -> np.float32:
         """By what all of it is multiplied to be as loud as is wanted, and no louder than its peaks allow."""
-        doc, row, wanted = self.order.doc, self.order.row, self.order.row.preset.sound
+        wanted = self.order.row.preset.sound
         if wanted.loudness is None:
             return np.float32(1)
-        blocks = master_sound(doc, doc.master(row.master), row.start, row.end, self.channels)
-        found = loudness_of((_unless(cancel, block) for block in blocks), self.channels)
+        found = loudness_of((_unless(cancel, block) for block in self.of.blocks()), self.of.channels)
         if found.integrated is None:
             return np.float32(1)
         louder = wanted.loudness - found.integrated
@@ -133,23 +116,26 @@ class Sounds:
 
     def __init__(self, wanted: Sequence[tuple[Order, Path]]) -> None:
         self._by_name: dict[str, Sound] = {}
+        self._of: dict[str, list[str]] = {}
         self._cancel = CancelToken()
         for order, folder in wanted:
-            if name := sound_name(order):
-                self._by_name.setdefault(name, Sound(order, name, folder))
+            for of in sounds_of(order.doc, order.row):
+                name = of.name
+                self._of.setdefault(order.row.id, []).append(name)
+                self._by_name.setdefault(name, Sound(order, of, name, folder))
         for sound in self._by_name.values():
             sound.take_over()
         self._thread = begin("sound of masters", self._make)
 
     def _make(self) -> None:
         for sound in self._by_name.values():
-            if sound.file is None:
+            if sound.file is None and sound.error is None:
                 sound.make(self._cancel)
 
-    def of(self, order: Order) -> Sound | None:
-        """The sound of a row; ``None`` where it has none. Waits for it."""
+    def of(self, order: Order) -> list[Sound]:
+        """The sound tracks of a row, in order; none where it has none. Waits for them."""
         self._thread.join()
-        return self._by_name.get(sound_name(order))
+        return [self._by_name[name] for name in self._of.get(order.row.id, ())]
 
     def close(self) -> None:
         """Leave off, and wait for the thread."""

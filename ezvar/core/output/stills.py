@@ -11,12 +11,17 @@ import numpy as np
 
 from ezvar.core import compose
 from ezvar.core.compose import ALL, LockPictures, Shown
+from ezvar.core.encoding import SUFFIXES
 from ezvar.core.errors import EzvarError, OutputError
 from ezvar.core.lock import LockReader
 from ezvar.core.model import Document, Master, Shot
+from ezvar.core.names import file_names, longest_name
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.review import THUMB, small_scale, thumb_sheets
 from ezvar.core.store import write_atomically
+
+from .orders import Order
+from .segments import shown_of
 
 _CODERS: dict[str, tuple[str, list[int]]] = {
     ".png": (".png", []), ".tif": (".tif", []), ".tiff": (".tif", []),
@@ -42,6 +47,23 @@ def write_still(doc: Document, master: Master, frame: int, path: str | os.PathLi
     data = data_of(drawn)
     write_atomically(path, lambda file: file.write(data), OutputError)
     return Path(path)
+
+
+def poster_of(order: Order) -> Path | None:
+    """The file beside a row's movie that holds its master's poster; ``None`` where that has none within the row."""
+    poster, row = order.master.poster, order.row
+    if poster is None or not row.start <= poster < row.end:
+        return None
+    stem = order.target.name.removesuffix(SUFFIXES[row.preset.picture.container])
+    (name,) = file_names([f"{stem} poster"], ".jpg", longest_name(order.target.parent))
+    return order.target.with_name(name.name)
+
+
+def write_poster(order: Order) -> None:
+    """Write the poster of a row beside its movie, as JPEG, where it has one. Raises as `write_still` does."""
+    path, poster = poster_of(order), order.master.poster
+    if path is not None and poster is not None:
+        write_still(order.doc, order.master, poster, path, shown_of(order.row))
 
 
 def write_contact_sheets(

@@ -20,7 +20,7 @@ from collections.abc import Callable
 from fractions import Fraction
 from typing import Any
 
-SCHEMA = 10
+SCHEMA = 11
 
 Values = dict[str, Any]
 

@@ -45,6 +45,13 @@ def _named(document: Values) -> Iterator[tuple[Values, str]]:
         yield document, "shared"
     if document.get("textless"):
         yield document["textless"], "path"
+    colouring = document.get("colouring", {})
+    for holder, key in ((colouring, "table"), *((own, "path") for own in colouring.get("own", ()))):
+        if holder.get(key):
+            yield holder, key
+    for row in document.get("listed", ()):
+        if row.get("heard", {}).get("file"):
+            yield row["heard"], "file"
     for track in document.get("tracks", ()):
         if track.get("source"):
             yield track, "source"

@@ -38,7 +38,7 @@ class Sets:
 
     def put(self, name: str, masters: Iterable[Master]) -> Sets:
         """With a set added, or replaced where its name is taken."""
-        new = MasterSet(name.strip(), tuple(replace(m, ranges=()) for m in masters))
+        new = MasterSet(name.strip(), tuple(replace(m, ranges=(), poster=None) for m in masters))
         return replace(self, sets=(*(s for s in self.sets if s.name != new.name), new))
 
     def without(self, name: str) -> Sets:

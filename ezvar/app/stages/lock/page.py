@@ -30,6 +30,7 @@ from ezvar.core.framing import bars_said
 from ezvar.core.model import Document, Master, make_master, master_from_text
 
 from ..stage import Page
+from .colour_rows import ColourRows
 from .compare_view import CompareView
 from .master_rows import MasterRows
 from .media_sheet import MediaSheet
@@ -84,6 +85,8 @@ class LockPage(Page[Workbench]):
         self.card.column.addLayout(row)
         self.card.column.addLayout(self._any_size())
         self.card.add(self.masters.sets)
+        self.colours = ColourRows(bench)
+        self.card.add(rule(), label("Colours", "heading"), self.colours)
         self._shown: object = ()
         desk.lock_work.changed.connect(self.sheet.refresh)
         session.media.analysed.connect(self.refresh)
@@ -192,6 +195,7 @@ class LockPage(Page[Workbench]):
         barred = bars_said(doc, analysis) if doc is not None and analysis is not None else ""
         self._barred.setText(barred)
         self._barred.setVisible(bool(barred))
+        self.colours.refresh(doc)
         shown = (doc.lock, doc.masters, self.session.media.reader) if doc else None
         if shown == self._shown:
             return
@@ -240,6 +244,8 @@ class LockPage(Page[Workbench]):
             said.append(("Pixels", f"{float(facts.pixel_aspect):.4g} : 1, shown square"))
         if facts.interlaced:
             said.append(("Fields", "interlaced, shown deinterlaced"))
+        if facts.tags.hdr:
+            said.append(("Light", "HDR, " + ("PQ" if facts.tags.transfer == 16 else "HLG")))
         if not facts.steady:
             said.append(("Times", "uneven, laid on an even rate"))
         audio = facts.audio

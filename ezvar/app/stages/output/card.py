@@ -25,13 +25,15 @@ from ezvar.app.session.session import Session
 from ezvar.core import edits
 from ezvar.core.encoding import known_presets, wrong_with
 from ezvar.core.errors import EzvarError
-from ezvar.core.model import CaptionsGo, Document, Listed, Preset, Receiving, Row, SoundCoding, listing
+from ezvar.core.media import MOVIE_SUFFIXES, SOUND_SUFFIXES
+from ezvar.core.model import CaptionsGo, Document, Heard, Listed, Preset, Receiving, Row, SoundCoding, listing
 from ezvar.core.names import readable
-from ezvar.core.output import FIELDS, known_receivers, named, parse_range
+from ezvar.core.output import FIELDS, choices_heard, known_receivers, named, parse_range
 
 _CAPTIONS: tuple[tuple[CaptionsGo, str], ...] = (
     ("burnt in", "burnt in"), ("beside", "beside, as a file"), ("embedded", "in the file"), ("none", "none"),
 )  # fmt: skip
+_A_FILE = "a file"
 _LOUD = (-16.0, -23.0)  # LUFS: of what is heard on small devices, and EBU R 128
 _MIDDLE = Qt.TextElideMode.ElideMiddle
 _PLAIN = "{lock} {master} {range}"
@@ -63,6 +65,7 @@ class RowCard(QWidget):
         self.preset = choice("Preset", (), self._set_preset)
         self.captions = choice("Captions", (), self._set_captions)
         self.sound = choice("Sound", (), self._set_sound)
+        self.heard = choice("What is heard", (), self._set_heard)
         self.exists = choice("What is there already", _EXISTS, lambda v: self._change("If it is there", exists=v))
         self.receiver = choice("Receiver", (), lambda v: self._change("Receiver of a movie", receiver=v))
         self.range, self.name = self._field("Range", self._set_range), self._field("Name", self._set_name)
@@ -72,15 +75,15 @@ class RowCard(QWidget):
         self.folder.clicked.connect(self.choose_folder)
         for k, (said, widget) in enumerate(
             (
-                ("Preset", self.preset), ("Range", self.range), ("Captions", self.captions), ("Sound", self.sound),
-                ("Folder", self.folder), ("Name", self.name),
+                ("Preset", self.preset), ("Range", self.range), ("Captions", self.captions), ("Heard", self.heard),
+                ("Sound", self.sound), ("Folder", self.folder), ("Name", self.name),
             )
         ):  # fmt: skip
             grid.addWidget(label(said, "soft"), k, 0)
             grid.addWidget(widget, k, 1)
         self.example = label("", "soft")
-        grid.addWidget(self.example, 6, 1)
-        for k, (said, widget) in enumerate((("If there", self.exists), ("For", self.receiver)), 7):
+        grid.addWidget(self.example, 7, 1)
+        for k, (said, widget) in enumerate((("If there", self.exists), ("For", self.receiver)), 8):
             grid.addWidget(label(said, "soft"), k, 0)
             grid.addWidget(widget, k, 1)
         column.addLayout(grid)
@@ -122,7 +125,10 @@ class RowCard(QWidget):
         self._show_checks(row)
 
     def _story(self, row: Row) -> str:
-        return self._making.look(row).story
+        poster = self._session.project.document.master(row.master).poster
+        within = poster is not None and row.start <= poster < row.end
+        said = f" With a poster, {self._session.readings.timecode(poster)}." if poster is not None and within else ""
+        return f"{self._making.look(row).story}{said}"
 
     def _show_presets(self, own: Listed) -> None:
         try:
@@ -149,6 +155,13 @@ class RowCard(QWidget):
         usual = dict(_CAPTIONS)[preset.captions]
         _refill(self.captions, [(None, f"{usual} (preset)"), *_CAPTIONS], own.captions)
         _refill(self.sound, self._sounds(preset), own.sound)
+        doc = self._session.project.document
+        heard: list[tuple[object, str]] = [*choices_heard(doc)]
+        if own.heard.file:
+            heard.append((own.heard, readable(Path(own.heard.file).name)))
+        elif all(each != own.heard for each, _ in heard):
+            heard.append((own.heard, f"tracks {', '.join(map(str, own.heard.tracks))}"))
+        _refill(self.heard, [*heard, (_A_FILE, "a sound file of its own…")], own.heard)
 
     def _receivers(self, own: Listed) -> list[Receiving]:
         try:
@@ -162,13 +175,13 @@ class RowCard(QWidget):
         sound = preset.sound
         found: list[tuple[SoundCoding | None, str]] = [(None, f"{_sound_said(sound)} (preset)")]
         if sound.codec != "none":
-            plain = [replace(sound, channels=channels, loudness=None) for channels in ("stereo", "mono")]
+            plain = [replace(sound, channels=channels, loudness=None) for channels in ("stereo", "mono", "all")]
             loud = [replace(each, loudness=loudness) for loudness in _LOUD for each in plain]
             found += [(each, _sound_said(each)) for each in (*plain, *loud, replace(sound, codec="none"))]
         return found
 
     def _range_said(self, row: Row) -> str:
-        return f"{self._session.readings.timecode(row.start)} - {self._session.readings.timecode(row.end)}"
+        return f"{self._session.readings.timecode(row.start)}-{self._session.readings.timecode(row.end)}"
 
     def _show_example(self, doc: Document, row: Row) -> None:
         try:
@@ -193,8 +206,6 @@ class RowCard(QWidget):
         for check in finished.report.checks if finished is not None else ():
             mark = "✗" if check.flaws else "✓"
             self._checks.addWidget(label(f"{mark}  {check.what}", "problem" if check.flaws else ""))
-            for flaw in check.flaws[:3]:
-                self._checks.addWidget(label(f"     {flaw.said}", "problem", selectable=True))
         if finished is not None and finished.anyway:
             waited = "\n".join(finished.anyway)
             self._checks.addWidget(label(f"Made although {len(finished.anyway)} things waited.", "soft"))
@@ -221,6 +232,17 @@ class RowCard(QWidget):
 
     def _set_sound(self, sound: SoundCoding | None) -> None:
         self._change("Sound of a movie", sound=sound)
+
+    def _set_heard(self, heard: Heard | str) -> None:
+        if isinstance(heard, Heard):
+            self._change("What is heard in a movie", heard=heard)
+            return
+        endings = " ".join(f"*{suffix}" for suffix in sorted(SOUND_SUFFIXES | MOVIE_SUFFIXES))
+        path, _ = QFileDialog.getOpenFileName(self, "The sound of this movie", "", f"Sound ({endings})")
+        if path:
+            self._change("What is heard in a movie", heard=Heard(file=path))
+        else:
+            self.refresh()
 
     def _set_range(self, text: str) -> None:
         doc = self._session.project.document
@@ -265,5 +287,6 @@ def _refill(box: QComboBox, choices: Sequence[tuple[object, str]], value: object
 def _sound_said(sound: SoundCoding) -> str:
     if sound.codec == "none":
         return "none"
-    coded = f"{sound.channels}, {'Opus' if sound.codec == 'opus' else sound.codec.upper()}"
-    return coded if sound.loudness is None else f"\u2212{-sound.loudness:g} LUFS, {sound.channels}"
+    channels = "all channels" if sound.channels == "all" else sound.channels
+    coded = f"{channels}, {'Opus' if sound.codec == 'opus' else sound.codec.upper()}"
+    return coded if sound.loudness is None else f"\u2212{-sound.loudness:g} LUFS, {channels}"

@@ -9,14 +9,14 @@ from pathlib import Path
 
 from PyQt6.QtCore import QUrl
 from PyQt6.QtGui import QDesktopServices
-from PyQt6.QtWidgets import QFileDialog, QInputDialog
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from ezvar.app.background.making import RowMaking
 from ezvar.app.commands import Workbench, lock_open
 from ezvar.app.kit.commands import Menu
 from ezvar.app.session.jobs import Work
 from ezvar.core import edits
-from ezvar.core.model import Row
+from ezvar.core.model import Finished, Row
 from ezvar.core.names import file_names, readable
 from ezvar.core.output import told_as, write_contact_sheets, write_still
 
@@ -180,6 +180,32 @@ def show_report(tools: OutputTools) -> None:
             ReportDialog(tools.bench.session, finished, tools.bench.widget).open()
 
 
+def _sendable(tools: OutputTools) -> list[Finished]:
+    """What was made of the chosen rows, as they are now, and can be sent."""
+    now = (tools.making.row(row.id) for row in tools.view.chosen)
+    return tools.bench.desk.sending.may_send(row for row in now if row is not None)
+
+
+def _to_send(tools: OutputTools) -> bool:
+    return bool(_sendable(tools))
+
+
+@OUTPUT.command("output.send", "Send it to its receiver", "Ctrl+Alt+D", when=_to_send, everywhere=False)
+def send_it(tools: OutputTools) -> None:
+    """Send what was made of the chosen rows; what failed its check only where that is wanted."""
+    movies = _sendable(tools)
+    flawed = [f for f in movies if f.report.flaws]
+    if flawed:
+        buttons = QMessageBox.StandardButton
+        asked = f"{len(flawed)} of them failed the check." if len(movies) > 1 else "It failed the check."
+        answer = QMessageBox.question(
+            tools.bench.widget, "Send", f"{asked} Send anyway?", buttons.Yes | buttons.No, buttons.No
+        )
+        if answer != buttons.Yes:
+            return
+    tools.bench.desk.sending.send(movies)
+
+
 def _lock_open(tools: OutputTools) -> bool:
     return lock_open(tools.bench) and tools.bench.session.at.master is not None
 
@@ -192,6 +218,20 @@ def keep_still(tools: OutputTools) -> None:
     path = _asked_path(tools, "Keep this frame", f"{file_names([name], '.png')[0].name}", "Stills (*.png *.jpg *.tif)")
     if path and master is not None:
         _written(tools, lambda p, c: write_still(doc, master, frame, path), path)
+
+
+@OUTPUT.command("output.poster", "Poster: this frame, or none", "Ctrl+Alt+F", when=_lock_open)
+def choose_poster(tools: OutputTools) -> None:
+    """Let this frame stand for the master, beside whose movies it is written; once more takes it off."""
+    session = tools.bench.session
+    doc, master, frame = session.project.document, session.at.master, session.at.frame
+    if master is not None:
+        wanted = None if master.poster == frame else frame
+        session.project.edit(f"Poster of {master.name}", edits.set_poster(doc, master.id, wanted))
+        at = session.readings.timecode(frame)
+        session.messages.say(
+            f"{master.name} has no poster now." if wanted is None else f"{master.name}: poster at {at}."
+        )
 
 
 @OUTPUT.command("output.sheet", "Keep a contact sheet…", when=_lock_open)

@@ -70,11 +70,16 @@ class OutputPage(Page[OutputTools]):
         self.card.column.addStretch(1)
         for command, main in ((commands.make_all, True), (commands.make, False), (commands.stop, False)):
             self.card.add(self.button(command, main=main))
+        self._send = self.button(commands.send_it)
+        self.card.add(self._send)
         self._told: tuple[Concern, ...] | None = None
         self.making.changed.connect(self.refresh)
         self.before.changed.connect(self.refresh)
         self.desk.expecting.changed.connect(self.refresh)
+        self.desk.sending.changed.connect(self.refresh)
         self.view.chosen_changed.connect(self.row_card.refresh)
+        self.view.chosen_changed.connect(self._offer_sending)
+        self.view.chosen_changed.connect(bench.can_do_other_things)
 
     def set_viewer(self, viewer: Viewer | None) -> None:
         self.view.set_pictures(made_pictures(self.session) if viewer is not None else None)
@@ -94,6 +99,7 @@ class OutputPage(Page[OutputTools]):
             return
         self.view.refresh()
         self.row_card.refresh()
+        self._offer_sending()
         rows, looks = self.view.rows.rows, self.view.rows.looks
         self._empty.setVisible(not rows)
         self.view.setVisible(bool(rows))
@@ -115,6 +121,10 @@ class OutputPage(Page[OutputTools]):
         self.before.look()
         self.desk.expecting.ask()
         self._show_waiting()
+
+    def _offer_sending(self) -> None:
+        """Show the button where somebody is to take the chosen movies."""
+        self._send.setVisible(any(row.receiver is not None for row in self.view.chosen))
 
     def _show_waiting(self) -> None:
         concerns = self.before.concerns

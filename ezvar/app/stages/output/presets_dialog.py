@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QDialog,
     QDoubleSpinBox,
@@ -31,7 +32,7 @@ from ezvar.core.names import readable
 _RATINGS = (("quality", "by quality"), ("bit rate", "by bit rate"), ("size", "to a size"))
 _EFFORTS = (("quick", "quick"), ("usual", "usual"), ("thorough", "thorough"))
 _SOUNDS = (("aac", "AAC"), ("opus", "Opus"), ("pcm", "PCM"), ("none", "none"))
-_CHANNELS = (("stereo", "stereo"), ("mono", "mono"))
+_CHANNELS = (("stereo", "stereo"), ("mono", "mono"), ("all", "all of the lock"))
 _CAPTIONS = (
     ("burnt in", "burnt in"), ("beside", "beside, as a file"), ("embedded", "in the file"), ("none", "none"),
 )  # fmt: skip
@@ -98,13 +99,16 @@ class PresetsDialog(QDialog):
         self.channels = self._choice("Channels", _CHANNELS)
         self.loudness = self._number("Loudness", _QUIET, -5, 1, " LUFS")
         self.loudness.setSpecialValueText("as it is")
+        self.copied = QCheckBox("copied where nothing of it changes")
+        self.copied.setToolTip("Sound of the lock that is coded like this already goes into the movie as it is")
+        self.copied.clicked.connect(lambda _: self._changed())
         self.captions = self._choice("Captions", _CAPTIONS)
         self.caption_file = self._choice("Caption file", _FILES)
         for said, field in (
             ("Name", self.name), ("Pictures", self.codec), ("Kind", self.grade), ("File", self.container),
             ("Kept", self.rating), ("", self.amount), ("Passes", self.passes), ("Effort", self.effort),
             ("Sound", self.sound), ("", self.bits), ("Channels", self.channels), ("Loudness", self.loudness),
-            ("Captions", self.captions), ("", self.caption_file),
+            ("", self.copied), ("Captions", self.captions), ("", self.caption_file),
         ):  # fmt: skip
             form.addRow(said, field)
 
@@ -170,6 +174,8 @@ class PresetsDialog(QDialog):
         self.bits.setEnabled(sound.codec in ("aac", "opus"))
         self.channels.setEnabled(sound.codec != "none")
         self.loudness.setEnabled(sound.codec != "none")
+        self.copied.setEnabled(sound.codec in ("aac", "opus"))
+        self.copied.setChecked(sound.copied)
         self.caption_file.setEnabled(preset.captions == "beside")
         wrong = wrong_with(preset)
         self.said.setText(" ".join(wrong))
@@ -221,7 +227,11 @@ class PresetsDialog(QDialog):
                 picture = replace(picture, passes=1)
         loudness = None if self.loudness.value() <= _QUIET else self.loudness.value()
         sound = SoundCoding(
-            self.sound.currentData(), round(self.bits.value() * 1000), self.channels.currentData(), loudness
+            self.sound.currentData(),
+            round(self.bits.value() * 1000),
+            self.channels.currentData(),
+            loudness,
+            copied=self.copied.isChecked(),
         )
         name = self.name.text().strip() or self.preset.name
         self._show(Preset(name, picture, sound, self.captions.currentData(), self.caption_file.currentData()))

@@ -83,7 +83,9 @@ class ReportDialog(QDialog):
         picture.setAccessibleName(f"The picture {said}")
         picture.setObjectName("pictured")
         column.addWidget(picture)
-        column.addWidget(label(said, "soft"))
+        under = label(said, "soft")
+        under.setAlignment(Qt.AlignmentFlag.AlignHCenter)
+        column.addWidget(under)
         column.addStretch(1)
         row.addLayout(column)
         return picture

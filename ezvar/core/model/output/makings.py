@@ -10,15 +10,18 @@ from .report import Report
 from .rows import Row
 
 OrderState = Literal["waits", "stopped", "failed"]
+SentState = Literal["accepted", "refused", "broken off"]
 
 
 @dataclass(frozen=True, slots=True)
 class MadePart:
-    """A part of a file that was made: lock frames, and the name of what it shows."""
+    """A part of a file that was made: lock frames, the name of what it shows, and those of its lock frames whose media
+    were ``damaged``."""
 
     start: int
     end: int
     name: str
+    damaged: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -33,6 +36,19 @@ class Making:
     checked: bool = False
 
 
+@dataclass(frozen=True, slots=True)
+class Sent:
+    """What came of sending a movie to a receiver, by the name of its profile: when (ISO 8601, UTC), why it was not
+    taken, and how much of it is there, 0..1. ``stamp`` is that of the file."""
+
+    receiver: str
+    state: SentState
+    moment: str
+    said: str = ""
+    there: float = 1.0
+    stamp: str = ""
+
+
 @dataclass(frozen=True)
 class Finished:
     """A row that was made, as it was ordered: when (ISO 8601, UTC), what its check said, and what was known to wait
@@ -44,6 +60,7 @@ class Finished:
     moment: str
     report: Report = field(default_factory=Report)
     anyway: tuple[str, ...] = ()
+    sent: Sent | None = None
 
 
 @dataclass(frozen=True)
@@ -100,6 +117,15 @@ class Makings:
         others = tuple(f for f in self.finished if f.row.id != finished.row.id)
         ordered = tuple(o for o in self.ordered if o.row.id != finished.row.id)
         return replace(self, finished=(*others, finished), ordered=ordered)._with(())
+
+    def with_sent(self, row: str, sent: Sent) -> Makings:
+        """With what came of sending what was made of a row; as it is where that is not the file any more."""
+        return replace(
+            self,
+            finished=tuple(
+                replace(f, sent=sent) if f.row.id == row and f.made.stamp == sent.stamp else f for f in self.finished
+            ),
+        )
 
     def without_ordered(self, row: str) -> Makings:
         """Without the order of a row."""

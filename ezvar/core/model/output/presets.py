@@ -12,7 +12,7 @@ Container = Literal["mp4", "mov", "mkv", "webm", "images"]
 Rating = Literal["quality", "bit rate", "size"]
 Effort = Literal["quick", "usual", "thorough"]
 SoundCodec = Literal["aac", "opus", "pcm", "none"]
-Channels = Literal["mono", "stereo"]
+Channels = Literal["mono", "stereo", "all"]
 CaptionsGo = Literal["burnt in", "beside", "embedded", "none"]
 CaptionFile = Literal["srt", "vtt", "ttml"]
 
@@ -54,6 +54,11 @@ class PictureCoding:
 class SoundCoding:
     """How sound is coded, with ``bits`` a second where the codec leaves a choice.
 
+    Of ``all`` channels there are as many as the widest of what is heard has.
+    Sound with as many comes channel for channel; other sound is mixed into
+    them (ITU-R BS.775). What is coded in this way already and not to be
+    changed may be ``copied``.
+
     It is brought to ``loudness`` in LUFS (EBU R 128) where one is wanted, as
     far as its true peaks stay below ``peak`` in dBTP.
     """
@@ -63,6 +68,7 @@ class SoundCoding:
     channels: Channels = "stereo"
     loudness: float | None = None
     peak: float = -1.0
+    copied: bool = True
 
     def __post_init__(self) -> None:
         finite(peak=self.peak)

@@ -15,6 +15,23 @@ Exists = Literal["replace", "number", "leave"]
 
 
 @dataclass(frozen=True, slots=True)
+class Heard:
+    """What is heard in a row: the lock's ``tracks`` of these numbers, mixed, or each ``apart`` as a track of the movie.
+
+    Where none is named it is what the lock is heard with by itself: all of a timeline, the first of a movie; all where
+    they are apart. Or it is a sound ``file`` of its own, that begins with the row's first frame.
+    """
+
+    tracks: tuple[int, ...] = ()
+    apart: bool = False
+    file: str = ""
+
+    def __post_init__(self) -> None:
+        if any(number < 1 for number in self.tracks):
+            raise ValueError("tracks are counted from 1")
+
+
+@dataclass(frozen=True, slots=True)
 class Row:
     """One movie to be made: lock frames ``start`` to ``end`` of a master, by a preset.
 
@@ -33,6 +50,7 @@ class Row:
     folder: str = ""
     exists: Exists = "replace"
     receiver: Receiving | None = None
+    heard: Heard = Heard()
 
     def __post_init__(self) -> None:
         if not 0 <= self.start < self.end:
@@ -65,6 +83,7 @@ class Listed:
     folder: str = ""
     exists: Exists = "replace"
     receiver: Receiving | None = None
+    heard: Heard = Heard()
 
     def __post_init__(self) -> None:
         if (self.start is None) != (self.end is None):

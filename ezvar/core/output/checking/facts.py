@@ -11,7 +11,7 @@ from pathlib import Path
 import av
 
 from ezvar.core.errors import EzvarError
-from ezvar.core.media import MovieReader, probe, read_still
+from ezvar.core.media import ColourTags, MovieReader, probe, read_still
 from ezvar.core.model import Check, Flaw, Report
 from ezvar.core.timing import Rate
 
@@ -24,8 +24,10 @@ class Expected:
     height: int
     rate: Rate
     frames: int
-    sound: bool
+    sounds: int  # sound tracks
     largest: int | None = None  # bytes that it may have
+    tags: ColourTags | None = None  # of which those are looked for that are said
+    lit: bool = False  # whether it must say on what light it was graded
 
 
 def check_facts(path: str | os.PathLike[str], expected: Expected) -> Report:
@@ -41,7 +43,7 @@ def check_facts(path: str | os.PathLike[str], expected: Expected) -> Report:
         with MovieReader(path, facts) as reader:
             reader.frame(0)
             reader.frame(facts.frames - 1)
-        sound = _sound_seconds(path) if facts.audio else None
+        sounds = [_sound_seconds(path, k) for k in range(len(facts.audios))]
     except EzvarError as error:
         return Report((Check("opens", (Flaw(str(error)),)),))
     wrong: list[str] = []
@@ -58,14 +60,38 @@ def check_facts(path: str | os.PathLike[str], expected: Expected) -> Report:
     if expected.largest is not None and size > expected.largest:
         wrong.append(f"It has {size / 1e6:.1f} MB, more than {expected.largest / 1e6:.1f} MB.")
     checks = [_check(f"size, rate, {expected.frames} frames", wrong)]
-    if expected.sound != (sound is not None):
-        said = "Its sound is missing." if expected.sound else "It has sound that the lock has not."
+    if expected.tags is not None:
+        checks.append(_check("colours as tagged", _untagged(facts.tags, expected.tags, expected.lit)))
+    if expected.sounds != len(sounds):
+        said = f"It has {len(sounds)} sound tracks, not {expected.sounds}."
+        if not expected.sounds or not sounds:
+            said = "Its sound is missing." if expected.sounds else "It has sound that the lock has not."
         checks.append(_check("sound", [said]))
-    elif sound is not None:
-        apart = abs(sound - seconds) > max(frame, Fraction(1024, 48_000))
-        said = f"Its sound lasts {float(sound):.3f} s, the picture {float(seconds):.3f} s."
-        checks.append(_check("sound as long", [said] if apart else []))
+    elif sounds:
+        apart = [sound for sound in sounds if abs(sound - seconds) > max(frame, Fraction(1024, 48_000))]
+        wrong = [f"Its sound lasts {float(sound):.3f} s, the picture {float(seconds):.3f} s." for sound in apart]
+        checks.append(_check("sound as long", wrong))
     return Report(tuple(checks))
+
+
+_UNSAID = {"primaries": 2, "transfer": 2, "matrix": 2, "range": 0}
+
+
+def _untagged(found: ColourTags, wanted: ColourTags, lit: bool) -> list[str]:
+    """What a file says of its colours other than it should."""
+    pairs = zip(_UNSAID, _codes(found), _codes(wanted), strict=True)
+    wrong = [
+        f"Its {name} of colour {'is' if name != 'primaries' else 'are'} tagged {one}, not {other}."
+        for name, one, other in pairs
+        if other not in (one, _UNSAID[name])
+    ]
+    if lit and wanted.light is not None and not wanted.light.like(found.light):
+        wrong.append("It does not say the light that it was graded on.")
+    return wrong
+
+
+def _codes(tags: ColourTags) -> tuple[int, int, int, int]:
+    return tags.primaries, tags.transfer, tags.matrix, tags.range
 
 
 def _check(what: str, wrong: Iterable[str]) -> Check:
@@ -85,9 +111,9 @@ def _check_images(folder: Path, expected: Expected) -> Report:
     return Report((_check(f"size, {expected.frames} images", wrong),))
 
 
-def _sound_seconds(path: str | os.PathLike[str]) -> Fraction:
+def _sound_seconds(path: str | os.PathLike[str], track: int) -> Fraction:
     with av.open(f"file:{os.fspath(path)}") as container:
         samples, rate = 0, 1
-        for frame in container.decode(audio=0):
+        for frame in container.decode(audio=track):
             samples, rate = samples + frame.samples, frame.sample_rate
     return Fraction(samples, rate)

@@ -6,15 +6,18 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 
+from ezvar.core.encoding import CODERS, tags_in
 from ezvar.core.errors import EzvarError
 from ezvar.core.media import Loudness, MovieReader, Picture, read_still
 from ezvar.core.model import Check, Flaw, Report
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import FrameRange
 
+from ..heard import sounds_of
+from ..listed.listing import colours_of
 from ..orders import Order
 from ..receiving import check_receiver
-from ..sounds import sound_name
+from ..segments import form_of
 from .captions import check_captions
 from .facts import Expected, check_facts
 from .pictures import compare_pictures
@@ -31,10 +34,11 @@ def check_row(
     by default.
     """
     row, doc, coding = order.row, order.doc, order.row.preset.picture
-    sounds = bool(sound_name(order))
+    sounds = sounds_of(doc, row)
     expected = Expected(
-        order.master.width, order.master.height, doc.lock.rate, len(row.range), sounds,
+        order.master.width, order.master.height, doc.lock.rate, len(row.range), len(sounds),
         int(coding.megabytes * 1e6) if coding.rating == "size" else None,
+        tags_in(form_of(doc, row, colours_of(doc))), CODERS[coding.codec].lit,
     )  # fmt: skip
     report = check_facts(order.target, expected)
     if any(check.what == "opens" for check in report.checks):
@@ -43,8 +47,10 @@ def check_row(
     loudness: Loudness | None = None
     try:
         if sounds and not any(check.what == "sound" for check in checks):
-            heard, loudness = check_sound(doc, row, order.target)
-            checks.append(heard)
+            for number, sound in enumerate(sounds, 1):
+                heard, loud = check_sound(sound, order.target, number)
+                checks.append(heard)
+                loudness = loudness or loud
         if row.receiver is not None:
             checks.append(check_receiver(doc, row, order.target, row.receiver, loudness))
         if (captions := check_captions(order)) is not None:

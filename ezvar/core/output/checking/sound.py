@@ -9,10 +9,11 @@ from fractions import Fraction
 import numpy as np
 from scipy.signal import correlate, correlation_lags
 
-from ezvar.core.compose import master_sound
 from ezvar.core.media import SOUND_RATE, Loudness, MovieFacts, loudness_of, probe, sound_blocks
 from ezvar.core.model import Check, Document, Flaw, Row
 from ezvar.core.timing import can_drop, timecode
+
+from ..heard import SoundOfRow
 
 _WINDOW, _FARTHEST = 4.0, 0.5  # seconds that are compared at a time, and by which sound may be looked for aside
 _LESS = 8  # samples of which one is compared
@@ -21,22 +22,24 @@ _ALIKE, _LOUDER = 0.4, 2.0  # correlation, and dB by which the level may differ
 _OFF_TARGET = 0.6  # LU; measured and aimed at alike, coding itself changes the level a little
 
 
-def check_sound(doc: Document, row: Row, path: str | os.PathLike[str]) -> tuple[Check, Loudness]:
-    """Compare the sound of a finished movie with the document's, at its start, in its middle and at its end, and its
-    loudness (EBU R 128), which is given too, with the one that was asked for.
+def check_sound(sound: SoundOfRow, path: str | os.PathLike[str], track: int = 1) -> tuple[Check, Loudness]:
+    """Compare a sound track of a finished movie with what the document says, at its start, in its middle and at its
+    end, and its loudness (EBU R 128), which is given too, with the one that was asked for.
 
     What is silent in all three places tells nothing.
     """
-    facts = probe(path)
+    facts, row, channels = probe(path), sound.row, sound.channels
     flaws: list[Flaw] = []
-    for start, end in _windows(doc, row):
-        flaws += _compare(doc, row, facts, start, end)
-    channels = 1 if row.preset.sound.channels == "mono" else 2
-    found = loudness_of(sound_blocks(facts, channels=channels), channels)
+    if facts.audios[track - 1].channels != channels:
+        flaws.append(Flaw(f"It has {facts.audios[track - 1].channels} channels, not {channels}."))
+    for start, end in _windows(sound.doc, row):
+        flaws += _compare(sound, facts, start, end, track)
+    found = loudness_of(sound_blocks(facts, channels=channels, track=track), channels)
     target = row.preset.sound.loudness
     if target is not None and found.integrated is not None and found.integrated > target + _OFF_TARGET:
         flaws.append(Flaw(f"It is {found.integrated:.1f} LUFS loud, not {target:g}."))
-    return Check(f"sound in step, {_said(found)}", tuple(flaws)), found
+    which = f" of track {track}" if track > 1 else ""
+    return Check(f"sound{which} in step, {_said(found)}", tuple(flaws)), found
 
 
 def _said(found: Loudness) -> str:
@@ -50,11 +53,25 @@ def _windows(doc: Document, row: Row) -> list[tuple[int, int]]:
     return sorted({(a, a + long) for a in (row.start, middle, row.end - long)})
 
 
-def _compare(doc: Document, row: Row, facts: MovieFacts, start: int, end: int) -> Iterator[Flaw]:
-    rate, at = doc.lock.rate, timecode(doc.lock.start + start, doc.lock.rate, doc.lock.drop and can_drop(doc.lock.rate))
-    wanted = _whole(master_sound(doc, doc.master(row.master), start, end, 1))
+def _compare(sound: SoundOfRow, facts: MovieFacts, start: int, end: int, track: int) -> Iterator[Flaw]:
+    """What is wrong in a stretch: of sound of one or two channels mixed, of more each by itself."""
+    doc, row, channels = sound.doc, sound.row, sound.channels
+    rate = doc.lock.rate
     first = Fraction(round(rate.seconds(start) * SOUND_RATE) - round(rate.seconds(row.start) * SOUND_RATE), SOUND_RATE)
-    made = _whole(sound_blocks(facts, first, first + Fraction(len(wanted), SOUND_RATE), 1))
+    compared = channels if channels > 2 else 1
+    wanted = _whole(sound.blocks(start, end, compared))
+    until = first + Fraction(wanted.shape[1], SOUND_RATE)
+    made = _whole(sound_blocks(facts, first, until, compared, track=track))
+    for k in range(compared):
+        name = "its sound" if compared == 1 else f"its channel {k + 1}"
+        yield from _differs(sound, name, wanted[k], made[k], start, end)
+
+
+def _differs(
+    sound: SoundOfRow, name: str, wanted: np.ndarray, made: np.ndarray, start: int, end: int
+) -> Iterator[Flaw]:
+    doc, row = sound.doc, sound.row
+    rate, at = doc.lock.rate, timecode(doc.lock.start + start, doc.lock.rate, doc.lock.drop and can_drop(doc.lock.rate))
     level, loud = (float(np.sqrt(np.mean(each**2))) for each in (wanted, made))
     if level < _SILENT or loud < _SILENT:
         if max(level, loud) > 10 * _SILENT:
@@ -62,16 +79,16 @@ def _compare(doc: Document, row: Row, facts: MovieFacts, start: int, end: int) -
         return
     lag, alike = _lag(_fewer(wanted), _fewer(made))
     if alike < _ALIKE:
-        yield Flaw(f"At {at} it sounds otherwise than the lock.", start, end)
+        yield Flaw(f"At {at} {name} is otherwise than the lock's.", start, end)
     elif abs(lag) > rate.seconds(1):
         later = "late" if lag > 0 else "early"
-        yield Flaw(f"At {at} its sound is {abs(float(lag)):.3f} s {later}.", start, end)
+        yield Flaw(f"At {at} {name} is {abs(float(lag)):.3f} s {later}.", start, end)
     elif row.preset.sound.loudness is None and abs(20 * np.log10(loud / level)) > _LOUDER:
-        yield Flaw(f"At {at} its sound is {'louder' if loud > level else 'quieter'} than the lock's.", start, end)
+        yield Flaw(f"At {at} {name} is {'louder' if loud > level else 'quieter'} than the lock's.", start, end)
 
 
 def _whole(blocks: Iterator[np.ndarray]) -> np.ndarray:
-    return np.concatenate([block[0] for block in blocks] or [np.zeros(1, np.float32)])
+    return np.concatenate(list(blocks) or [np.zeros((1, 1), np.float32)], axis=1)
 
 
 def _fewer(sound: np.ndarray) -> np.ndarray:

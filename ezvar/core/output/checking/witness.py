@@ -25,6 +25,8 @@ from ezvar.core.media import STILL_SUFFIXES, Cel, MovieReader, read_cel, read_st
 from ezvar.core.model import Backdrop, Document, Layer, Master, Pane, Rect, Shot, layer_key
 from ezvar.core.text import caption_cel, places_of, shown_at, title_cel, titles_at
 
+from .colours import Colours
+
 PART = 4
 """By how much it is drawn smaller than the master."""
 _FINEST, _COARSEST, _QUICK = 12, 4, 2  # samples of the picture, each way, for one drawn
@@ -66,6 +68,7 @@ class Witness:
         self._backdrops: dict[str, MovieReader | np.ndarray | None] = {}
         self._taken = layers_taken(doc).rects if doc.lock.layers else {}
         self._last: tuple[object, np.ndarray] | None = None
+        self._colours = Colours(doc, self._reader.frame(0).tags)
         self._least = _COARSEST
 
     def __enter__(self) -> Witness:
@@ -104,7 +107,7 @@ class Witness:
         arrangement = framing.arrangement
         between = arrangement.colour if arrangement is not None else master.backdrop.colour
         rgb = np.empty((self.height, self.width, 3), np.float32)
-        rgb[:] = _colour(between)
+        rgb[:] = self._colours.named(between)
         certain = np.ones((self.height, self.width), bool)
         alone = len(framing.panes) == 1 and framing.panes[0].rect == Rect()
         border = arrangement.border * min(self.width, self.height) if arrangement is not None and not alone else 0.0
@@ -134,7 +137,7 @@ class Witness:
             picture = self._picture(shot, frame)
         else:
             at = other.start + min(max(0, frame - shot.start), other.frames - 1)
-            picture = self._others.picture(other, at).rgb()
+            picture = self._colours.of_picture(other, self._others.picture(other, at))
         high, wide = picture.shape[:2]
         window = pane_window(pane, self._master, Size(wide, high), frame - shot.start)
         window = replace(window, cx=window.cx + aside[0] * window.width, cy=window.cy + aside[1] * window.height)
@@ -163,7 +166,7 @@ class Witness:
         """What a shot shows at a lock frame, R'G'B' uint8; the last one is kept, for windows aside."""
         key = shot.id if not self._doc.lock.flat else "", frame
         if self._last is None or self._last[0] != key:
-            self._last = key, self._reader.picture(shot, frame).rgb()
+            self._last = key, self._colours.of_picture(shot, self._reader.picture(shot, frame))
         return self._last[1]
 
     def _hidden_writing(
@@ -190,7 +193,7 @@ class Witness:
         self, picture: np.ndarray, backdrop: Backdrop, frame: int, size: tuple[int, int], covered: np.ndarray
     ) -> np.ndarray:
         """A backdrop of a size in samples, R'G'B' float32."""
-        colour, wide = _colour(backdrop.colour), size[0]
+        colour, wide = self._colours.named(backdrop.colour), size[0]
         source = {"picture": picture, "media": self._media(backdrop.media, frame), "colour": None}[backdrop.kind]
         ground = np.empty((size[1], size[0], 3), np.float32)
         ground[:] = colour
@@ -225,9 +228,9 @@ class Witness:
                 self._backdrops[path] = None
         source = self._backdrops[path]
         if not isinstance(source, MovieReader):
-            return source
+            return None if source is None else self._colours.among(source)
         at = Fraction(frame) * source.facts.rate.fraction / self._doc.lock.rate.fraction
-        return source.frame(floor(at) % source.facts.frames).rgb()
+        return self._colours.among(source.frame(floor(at) % source.facts.frames).rgb())
 
     # What lies over it
 
@@ -253,7 +256,7 @@ class Witness:
         """Something drawn at the master's size, laid over."""
         wide, high = self._master.width, self._master.height
         over, opacity = np.zeros((high, wide, 3), np.float32), np.zeros((high, wide), np.float32)
-        rgb = cel.planes.rgb()[: high - cel.top, : wide - cel.left]
+        rgb = self._colours.over(cel)[: high - cel.top, : wide - cel.left]
         rows, columns = slice(cel.top, cel.top + rgb.shape[0]), slice(cel.left, cel.left + rgb.shape[1])
         over[rows, columns] = rgb
         opacity[rows, columns] = cel.opacity[: rgb.shape[0], : rgb.shape[1]] / np.float32(255)
@@ -286,7 +289,7 @@ class Witness:
         y += np.float32(top + (self.height / 2 - taken.y * self.height) * sy)
         over, opacity = (
             _averaged(cv2.remap(each, x - 0.5, y - 0.5, cv2.INTER_LINEAR), n)
-            for each in (cel.planes.rgb(), cel.opacity)
+            for each in (self._colours.over(cel), cel.opacity)
         )
         keeps = 1 - share * opacity / 255
         edge = _grown((opacity[..., 0] > 8) & (opacity[..., 0] < 247), 1)  # where it begins is known to a sample only
@@ -308,10 +311,6 @@ def _squared(off: np.ndarray) -> np.ndarray:
     light = off @ _LUMA
     blue, red = (off[..., 2] - light) / 1.8556, (off[..., 0] - light) / 1.5748
     return np.asarray((6 * light**2 + blue**2 + red**2) / 8)
-
-
-def _colour(text: str) -> np.ndarray:
-    return np.array([int(text[k : k + 2], 16) for k in (1, 3, 5)], np.float32)
 
 
 def _places(window: Window, size: tuple[int, int], n: int) -> tuple[np.ndarray, np.ndarray]:

@@ -50,7 +50,7 @@ def shot_stills(
                 for master in masters:
                     drawn = compose.frame(doc, master, frame, pictures, small_scale(master, high))
                     made[master.id].append(jpeg(drawn.rgb()))
-            picture = reader.picture(shot, middle)
+            picture = pictures.of_shot(shot, middle)
             width = max(2, round(high * picture.width / picture.height))
             yield ShotStills(shot, jpeg(picture.rgb(width, high)), {m: (a, b, c) for m, (a, b, c) in made.items()})
 

@@ -8,14 +8,10 @@ from __future__ import annotations
 
 import json
 import os
-import queue
-import shlex
-import subprocess
 import sys
 import tempfile
 import wave
 from collections.abc import Sequence
-from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -26,8 +22,8 @@ from ezvar.core.errors import InputError
 from ezvar.core.lock import lock_sound
 from ezvar.core.media import SOUND_RATE
 from ezvar.core.model import Caption, CaptionLimits, Document, Span, new_id
+from ezvar.core.programs import SILENT_FOR, Program, command_named
 from ezvar.core.progress import CancelToken, Progress, portion, silent
-from ezvar.core.threads import begin
 
 from ..setting.words import language_of
 from .chunks import chunks
@@ -38,8 +34,7 @@ SERVICE = "EZVAR_TRANSCRIBER"
 """The environment variable that names another one: a command, written as for a shell."""
 SURE = 0.6
 """Confidence from which a word is taken for right."""
-_SILENT_FOR = 60.0  # seconds without a word, after which a service is given up
-_LINE, _MOST_WORDS = 65_536, 200_000
+_MOST_WORDS = 200_000
 _PAUSE = 900  # milliseconds between words, at which a caption ends
 
 
@@ -73,10 +68,7 @@ class Transcript:
 
 def service_named() -> tuple[str, ...]:
     """The command of the service that is to be used. Raises `InputError` for one that cannot be taken apart."""
-    try:
-        return tuple(shlex.split(os.environ.get(SERVICE, ""))) or SIMULATED
-    except ValueError as error:
-        raise InputError(f"{SERVICE} is no command: {error}", remedy="Write it as for a shell") from error
+    return command_named(SERVICE, SIMULATED)
 
 
 def transcribe(
@@ -118,67 +110,28 @@ def _write_sound(doc: Document, start: int, end: int, path: Path, progress: Prog
 def _asked(
     service: Sequence[str], request: dict[str, str | int | float], progress: Progress, token: CancelToken
 ) -> Transcript:
-    try:
-        program = subprocess.Popen(
-            list(service), stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL
-        )
-    except OSError as error:
-        raise InputError(
-            f"the transcription service cannot be begun: {error.strerror or error}", remedy="Choose another one"
-        ) from error
-    lines: queue.Queue[bytes | None] = queue.Queue()
-    assert program.stdin is not None
-    assert program.stdout is not None
-    out, answers = program.stdin, program.stdout
-
-    def listen() -> None:
-        while line := answers.readline(_LINE):
-            lines.put(line)
-        lines.put(None)
-
-    listening = begin("transcription", listen)
-    try:
-        # A service may answer without reading all that it was asked: what it says counts, and if that is nothing,
-        # listening tells.
-        with suppress(BrokenPipeError):
-            out.write(json.dumps(request).encode() + b"\n")
-        with suppress(BrokenPipeError):
-            out.close()
-        return _heard(lines, progress, token)
-    finally:
-        program.kill()
-        program.wait()
-        listening.join()
-        answers.close()
-
-
-def _heard(lines: queue.Queue[bytes | None], progress: Progress, token: CancelToken) -> Transcript:
     words: list[Word] = []
-    waited = 0.0
-    while waited < _SILENT_FOR:
-        token.check()
+    with Program(service, "the transcription service", token) as program:
+        program.tell(json.dumps(request).encode() + b"\n")
+        program.told_all()
         try:
-            line = lines.get(timeout=0.1)
-        except queue.Empty:
-            waited += 0.1
-            continue
-        waited = 0.0
-        if line is None:
-            return _cut_off(words, "it ended before it was done")
-        try:
-            said = _Said.model_validate_json(line)
-        except ValidationError:
-            return _cut_off(words, "it answered what cannot be read")
-        words += said.words
-        if said.progress is not None:
-            progress(said.progress, "Listening")
-        if said.error:
-            return _cut_off(words, said.error)
-        if said.done:
-            return Transcript(_in_order(words))
-        if len(words) > _MOST_WORDS:
-            return _cut_off(words, "it did not come to an end")
-    return _cut_off(words, f"it was silent for {_SILENT_FOR:g} s")
+            while (line := program.line()) is not None:
+                try:
+                    said = _Said.model_validate_json(line)
+                except ValidationError:
+                    return _cut_off(words, "it answered what cannot be read")
+                words += said.words
+                if said.progress is not None:
+                    progress(said.progress, "Listening")
+                if said.error:
+                    return _cut_off(words, said.error)
+                if said.done:
+                    return Transcript(_in_order(words))
+                if len(words) > _MOST_WORDS:
+                    return _cut_off(words, "it did not come to an end")
+        except TimeoutError:
+            return _cut_off(words, f"it was silent for {SILENT_FOR:g} s")
+    return _cut_off(words, "it ended before it was done")
 
 
 def _in_order(words: list[Word]) -> tuple[Word, ...]:

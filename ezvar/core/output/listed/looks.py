@@ -11,10 +11,10 @@ from typing import Literal
 from ezvar.core.model import Document, Finished, MadePart, Makings, Ordered, Row
 from ezvar.core.timing import FrameRange, can_drop, timecode
 
+from ..orders import Doing
+from ..segments import file_stamp, parted
 from .expecting import Expected
 from .listing import changed_since, is_as_ordered
-from .orders import Doing
-from .segments import file_stamp, parted
 
 State = Literal[
     "not made", "being made", "waits", "stopped", "failed", "gone", "failed the check", "moved on", "checked"
@@ -73,8 +73,21 @@ def row_look(
         return _flawed(doc, row, finished)
     size = _size(finished)
     made = _parts(doc, row, {}, usual="made")
-    story = f"{_what(doc, row)} It was checked after it was made: all is as it should be."
-    return RowLook("checked", "checked", f"{_ago(finished.moment)} · {size}", story, made)
+    story = f"{_what(doc, row)} It was checked after it was made: all is as it should be.{_sent_story(finished)}"
+    sent = f" · {finished.sent.state}" if finished.sent is not None else ""
+    return RowLook("checked", "checked", f"{_ago(finished.moment)} · {size}{sent}", story, made)
+
+
+def _sent_story(finished: Finished) -> str:
+    """What came of sending it, in a sentence."""
+    sent = finished.sent
+    if sent is None:
+        return ""
+    if sent.state == "accepted":
+        return f" It was sent: {sent.receiver} took it, {_ago(sent.moment)}."
+    if sent.state == "refused":
+        return f" It was sent, and refused by {sent.receiver}: {sent.said}."
+    return f" Sending it to {sent.receiver} broke off at {sent.there:.0%}: {sent.said}. It goes on from there."
 
 
 def _being_made(doc: Document, row: Row, live: Live, finished: Finished | None) -> RowLook:
@@ -124,7 +137,7 @@ def _flawed(doc: Document, row: Row, finished: Finished) -> RowLook:
         if flaw.start is not None and flaw.end is not None:
             parts.append(PartLook(max(row.start, flaw.start), min(row.end, flaw.end), "differs"))
     more = f" and {len(flaws) - 1} more" if len(flaws) > 1 else ""
-    story = f"{_what(doc, row)} {' '.join(finished.report.problems)}"
+    story = f"{_what(doc, row)} {' '.join(finished.report.problems)}{_sent_story(finished)}"
     return RowLook("failed the check", "failed the check", f"{flaws[0].said.rstrip('.')}{more}", story, tuple(parts))
 
 

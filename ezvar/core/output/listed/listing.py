@@ -11,7 +11,7 @@ from ezvar.core.media import ColourTags
 from ezvar.core.model import Document, Finished, Listed, MadePart, Preset, Row, listing
 from ezvar.core.timing import FrameRange
 
-from .segments import file_stamp, named_parts
+from ..segments import file_stamp, named_parts
 
 
 def listed_rows(doc: Document, default: Preset) -> tuple[Row, ...]:
@@ -42,6 +42,7 @@ def row_of_listed(doc: Document, listed: Listed, default: Preset) -> Row | None:
         listed.folder,
         listed.exists,
         listed.receiver,
+        listed.heard,
     )
 
 
@@ -70,5 +71,5 @@ def changed_since(finished: Finished, row: Row, parts: Sequence[MadePart]) -> tu
 
 def is_as_ordered(finished: Finished, row: Row) -> bool:
     """Whether what was ordered is what the list says now, but for the name and place of the file."""
-    one, other = ((r.master, r.start, r.end, r.preset) for r in (finished.row, row))
+    one, other = ((r.master, r.start, r.end, r.preset, r.heard) for r in (finished.row, row))
     return one == other

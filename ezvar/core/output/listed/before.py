@@ -6,13 +6,16 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from ezvar.core.errors import EzvarError
 from ezvar.core.framing import NEEDS_A_LOOK, enlargements, shape_enlarges
+from ezvar.core.lock import hdr_media
+from ezvar.core.media import known_cube
 from ezvar.core.model import Document, Framing, Master, Row, Shot, cut_places, look_of
 from ezvar.core.names import readable
 from ezvar.core.text import CaptionProblem, problem_frame, problem_line
 
-from .naming import told_as
-from .receiving import not_taken
+from ..naming import told_as
+from ..receiving import not_taken
 
 Where = Literal["lock", "cuts", "framing", "text", "review", "output"]
 _LARGE = 1.5  # times that pixels may be enlarged without a word
@@ -34,7 +37,7 @@ def before_making(doc: Document, rows: Sequence[Row], text: Iterable[CaptionProb
 
     Shots that were never played count as not played since they changed.
     """
-    found = [*_missing(doc, rows), *_cuts(doc, rows)]
+    found = [*_missing(doc, rows), *_colours(doc, rows), *_cuts(doc, rows)]
     played = {(p.shot, p.master): p.look for p in doc.played}
     for master in doc.masters:
         shots = _shots(doc, [r for r in rows if r.master == master.id])
@@ -63,6 +66,26 @@ def _missing(doc: Document, rows: Sequence[Row]) -> Iterator[Concern]:
         at = next((s.start for s in shown if s.source.media == media.id), None)
         if media.missing and at is not None:
             yield Concern(f"{readable(media.name or media.path)} is missing: black is shown", "lock", at)
+
+
+def _colours(doc: Document, rows: Sequence[Row]) -> Iterator[Concern]:
+    """Colour tables that cannot be read, and HDR where it does not come through."""
+    shown = _shots(doc, rows)
+    for path in sorted({doc.colouring.table_of(shot.source.media) for shot in shown} - {""}):
+        try:
+            known_cube(path)
+        except EzvarError as error:
+            yield Concern(f"the colour table is left out: {str(error).rstrip('.')}", "lock")
+    hdr = {m.id for m in hdr_media(doc)} if not doc.colouring.tone_mapped else set()
+    if not hdr or not shown:
+        return
+    if doc.shots[0].source.media not in hdr:
+        of = [s for s in shown if s.source.media in hdr]
+        if of:
+            said = _named(doc, of, "is HDR in a lock that is not", "are HDR in a lock that is not")
+            yield Concern(f"{said}: show HDR pictures as SDR", "lock", of[0].start)
+    elif any(row.preset.picture.depth == 8 for row in rows):
+        yield Concern("the masters are HDR in 8 bits: choose a preset of 10, or show HDR pictures as SDR", "lock")
 
 
 def _cuts(doc: Document, rows: Sequence[Row]) -> Iterator[Concern]:

@@ -12,16 +12,17 @@ from tempfile import TemporaryDirectory
 import av
 
 from ezvar.core import compose
-from ezvar.core.compose import LockPictures, master_sound
+from ezvar.core.compose import LockPictures
 from ezvar.core.encoding import ImageWriter, SegmentWriter, segment_suffix, sound_suffix, write_sound
-from ezvar.core.lock import LockReader
+from ezvar.core.lock import LockReader, is_deep
 from ezvar.core.media import SOUND_RATE
 from ezvar.core.model import Document, Row
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import FrameRange
 
-from .budget import Budget
-from .segments import form_of, parted, shown_of
+from ..budget import Budget
+from ..heard import SoundOfRow, sounds_of
+from ..segments import form_of, parted, shown_of
 
 _TRIALS, _LONG = 20, 8  # stretches of a row that are tried, and their frames
 _HEARD, _LISTENED = 3, 4.0  # stretches of sound, and their seconds
@@ -60,13 +61,14 @@ def expected(
     found: dict[str, Expected] = {}
     known: dict[object, list[_Trial]] = {}
     heard: dict[object, float] = {}
-    with LockReader(doc, lambda media, error: None) as reader, LockPictures(reader) as pictures:
+    deep = any(row.preset.picture.depth > 8 for row in rows) and is_deep(doc)
+    with LockReader(doc, lambda media, error: None, deep) as reader, LockPictures(reader) as pictures:
         for k, row in enumerate(rows):
             alike = row.master, row.start, row.end, row.preset.picture, shown_of(row)
             if alike not in known:
                 with TemporaryDirectory(prefix="ezvar-trials-") as folder:
                     known[alike] = _trials(doc, row, pictures, Path(folder), cancel)
-            sounds = row.master, row.start, row.end, row.preset.sound
+            sounds = row.master, row.start, row.end, row.preset.sound, row.heard
             if sounds not in heard:
                 heard[sounds] = _sound_rate(doc, row)
             found[row.id] = _told(doc, row, known[alike], heard[sounds])
@@ -76,7 +78,7 @@ def expected(
 
 def _trials(doc: Document, row: Row, pictures: LockPictures, folder: Path, cancel: CancelToken | None) -> list[_Trial]:
     frames = row.end - row.start
-    form = form_of(doc, row, pictures.coding.stated)
+    form, own = form_of(doc, row, pictures.coding.stated), pictures.in_bits(row.preset.picture.depth)
     if form.coding.rating != "quality":
         budget = Budget(row.preset, frames, doc.lock.rate)
         budget.wants("", frames)
@@ -89,11 +91,11 @@ def _trials(doc: Document, row: Row, pictures: LockPictures, folder: Path, cance
         images = form.coding.container == "images"
         writer: ImageWriter | SegmentWriter = ImageWriter(path, form) if images else SegmentWriter(path, form)
         master, shown = doc.master(row.master), shown_of(row)
-        first = compose.frame(doc, master, span.start, pictures, shown=shown)  # with the seeking there
+        first = compose.frame(doc, master, span.start, own, shown=shown)  # with the seeking there
         begun = time.monotonic()
         writer.picture(first)
         for frame in range(span.start + 1, span.end):
-            writer.picture(compose.frame(doc, master, frame, pictures, shown=shown))
+            writer.picture(compose.frame(doc, master, frame, own, shown=shown))
         writer.close()
         took = (time.monotonic() - begun) / len(span)
         sizes = [f.stat().st_size for f in path.iterdir()] if images else _packets(path)
@@ -121,10 +123,12 @@ def _stretches(doc: Document, row: Row) -> list[FrameRange]:
 
 def _sound_rate(doc: Document, row: Row) -> float:
     """Bytes a second that the sound of a row takes: what encoders are told is the most that they take."""
-    sound, rate = row.preset.sound, doc.lock.rate
-    channels = 1 if sound.channels == "mono" else 2
-    if not doc.lock.has_sound or sound.codec == "none" or row.preset.picture.container == "images":
-        return 0.0
+    return sum(_rate_of(doc, row, each) for each in sounds_of(doc, row))
+
+
+def _rate_of(doc: Document, row: Row, heard_of: SoundOfRow) -> float:
+    """Bytes a second of one sound track."""
+    sound, rate, channels = row.preset.sound, doc.lock.rate, heard_of.channels
     if sound.codec == "pcm":
         return SOUND_RATE * _PCM * channels / 8
     frames, long = row.end - row.start, max(1, round(_LISTENED * float(rate.fraction)))
@@ -134,7 +138,7 @@ def _sound_rate(doc: Document, row: Row) -> float:
             start = row.start + max(0, round((k + 0.5) * frames / _HEARD) - long // 2)
             end = min(row.end, start + long)
             path = Path(folder) / f"{k}{sound_suffix(sound.codec)}"
-            write_sound(path, sound, channels, master_sound(doc, doc.master(row.master), start, end, channels))
+            write_sound(path, sound, channels, heard_of.blocks(start, end))
             with av.open(str(path)) as coded:
                 taken += sum(packet.size for packet in coded.demux(audio=0))
             heard += float(rate.seconds(end - start))

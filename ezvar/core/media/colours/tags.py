@@ -7,23 +7,35 @@ from dataclasses import dataclass
 from av.video.frame import VideoFrame
 from av.video.reformatter import ColorRange, Colorspace
 
+from .light import MasteringLight
+
 _UNSAID = 2
 _BT709 = 1
 _SMPTE170M = 6
 
+HDR = (16, 18)
+"""Transfers for more light than SDR's white: PQ (SMPTE ST 2084) and HLG (ARIB STD-B67), both in ITU-R BT.2100."""
+
 
 @dataclass(frozen=True)
 class ColourTags:
-    """Code points of ITU-T H.273: primaries, transfer, matrix; range 1 limited, 2 full, 0 unsaid."""
+    """Code points of ITU-T H.273: primaries, transfer, matrix; range 1 limited, 2 full, 0 unsaid. ``light`` is the one
+    that a movie was graded on, said of the whole of it and of none of its frames."""
 
     primaries: int = _UNSAID
     transfer: int = _UNSAID
     matrix: int = _UNSAID
     range: int = 0
+    light: MasteringLight | None = None
 
     @classmethod
     def of(cls, frame: VideoFrame) -> ColourTags:
         return cls(int(frame.color_primaries), int(frame.color_trc), int(frame.colorspace), int(frame.color_range))
+
+    @property
+    def hdr(self) -> bool:
+        """Whether colours are coded for more light than SDR's white."""
+        return self.transfer in HDR
 
     def matrix_for(self, height: int) -> int:
         """The matrix to decode with: where none is said, BT.709 from 720 lines on, else BT.601."""

@@ -1,0 +1,1 @@
+"""Colours: what movies say of them, other codings of the same ones, and tables that change them."""

@@ -1,0 +1,1 @@
+"""A receiver of masters that only pretends. See docs/RECEIVING.md."""
