@@ -75,7 +75,7 @@ def test_it_is_answered_by_keys_kept_and_saved_and_what_was_said_is_taken_in(han
     assert "4 open" in said(driver, "counts")
     body.send_keys(Keys.ARROW_DOWN, Keys.ARROW_RIGHT, Keys.ARROW_LEFT, "a")
     assert said(driver, "title") == "Shot 2 in 9:16"
-    assert "1 agreed, 3 open" in said(driver, "counts")
+    assert ("1 agreed, 3 open" in said(driver, "counts"), said(driver, "told")) == (True, "")
     body.send_keys(Keys.ARROW_DOWN, "c", ".", ".", "w")
     field = driver.switch_to.active_element
     field.send_keys("Nearer, إلى اليسار", Keys.CONTROL, Keys.ENTER)
@@ -85,8 +85,7 @@ def test_it_is_answered_by_keys_kept_and_saved_and_what_was_said_is_taken_in(han
     assert "Nearer, إلى اليسار" in said(driver, "notes")
     body.send_keys("f", "f")  # what is open, what is agreed
     assert said(driver, "title") == "Shot 2 in 9:16"
-    driver.switch_to.new_window("tab")  # of the same browser: when it writes down what it keeps is its own affair
-    body = show(driver, page)
+    body = show(driver, page)  # anew, in the same browser: when that writes down what it keeps is its own affair
     assert "1 agreed, 1 change, 2 open" in said(driver, "counts")
     body.send_keys("s")
     saved = tmp_path / "walk review by Director.json"

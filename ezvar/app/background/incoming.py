@@ -151,6 +151,6 @@ class IncomingWork(QObject):
         said = bytes(process.readAllStandardError().data()).decode(errors="replace").strip()
         process.deleteLater()
         if status == 1:
-            self._session.messages.say("Nothing was handed out into the shared folder yet.")
+            self._session.messages.say("Nothing was handed out into the shared folder yet: write the handoff first.")
         elif status:
             self._session.messages.say_problem(said or "The simulated reviewer gave up.")

@@ -46,9 +46,10 @@ REVIEW: Menu[ReviewTools] = Menu("Review", when=_lock_open)
 @REVIEW.command("review.write", "Write the handoff…", "Ctrl+H")
 def write_handoff(tools: ReviewTools) -> None:
     session = tools.bench.session
-    path = session.project.path
+    path, shared = session.project.path, tools.bench.desk.incoming.folder
     name = f"{session.project.document.lock.name} handoff"
-    folder = str(path.parent / file_names([name], "")[0].name) if path else ""
+    parent = Path(shared) if shared else path.parent if path else None
+    folder = str(parent / file_names([name], "")[0].name) if parent else ""
     HandoffDialog(session, tools.exchange, folder, tools.bench.widget).open()
 
 
