@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from ezvar.core.progress import CancelToken
 
-from .parser import command
+from .parser import command, say_who_has_it
 
 if TYPE_CHECKING:
     from ezvar.core.model import Document
@@ -59,6 +59,7 @@ def _take(options: argparse.Namespace) -> int:
         changed, taken = take_captions(doc, options.take, offset, options.encoding, by, into)
         return changed, (changed, taken)
 
+    say_who_has_it(options.project)
     doc, taken = update_project(options.project, change)
     print(taken.said(doc.lock))
     for each in taken.cues.left_out:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from ezvar.core.progress import CancelToken
 
-from .parser import command
+from .parser import command, say_who_has_it
 
 if TYPE_CHECKING:
     from ezvar.core.model import Document
@@ -46,6 +46,8 @@ def _colours(options: argparse.Namespace, cancel: CancelToken) -> int:
     if options.table:
         read_cube(options.table)  # which says what is wrong with it, before anything is changed
     changes = options.table or options.no_table or options.sdr or options.hdr
+    if changes:
+        say_who_has_it(options.project)
     doc = update_project(options.project, change) if changes else load_project(options.project)
     for line in _said(doc):
         print(line)

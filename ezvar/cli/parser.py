@@ -28,3 +28,12 @@ def command(commands: Commands, name: str, run: Run, help: str) -> Parser:
     made = commands.add_parser(name, help=help, description=help)
     made.set_defaults(run=run)
     return made
+
+
+def say_who_has_it(project: str) -> None:
+    """Say who has a project open that a command is about to change; nothing is lost by that, but surprises."""
+    from ezvar.core.names import readable
+    from ezvar.core.store import holder_of
+
+    if (other := holder_of(project)) is not None:
+        print(f"ezvar: {readable(project)} is open too: {other}. It is told there when saving.", file=sys.stderr)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from ezvar.core.progress import CancelToken
 
-from .parser import command
+from .parser import command, say_who_has_it
 from .progress import terminal_progress
 
 if TYPE_CHECKING:
@@ -133,6 +133,7 @@ def _take(options: argparse.Namespace, cancel: CancelToken) -> int:
         merged, taken = taken_in(doc, options.file, options.media, "theirs" if options.theirs else "ours")
         return merged, (merged, taken)
 
+    say_who_has_it(options.project)
     doc, taken = update_project(options.project, change)
     print(f"{len(taken.taken)} taken, {taken.same} the same, {len(taken.conflicts)} in conflict")
     if taken.notes:

@@ -17,8 +17,9 @@ from ezvar.core.text import SAFE, read_font
 from ezvar.core.text.formats.markup import spans_of
 from ezvar.core.text.setting.breaking import FORBIDDEN, break_lines, pieces
 from ezvar.core.text.setting.drawing import draw_laid_out
+from ezvar.core.text.setting.fonts import families, font_problem
 from ezvar.core.text.setting.layout import lay_out, wanted
-from ezvar.core.text.setting.type import SHIPPED, Face, Writing, families, font_problem
+from ezvar.core.text.setting.type import SHIPPED, Face, Writing
 from ezvar.core.text.setting.words import language_of
 
 SENTENCES = (Path(__file__).parent.parent / "data" / "sentences.txt").read_text().splitlines()

@@ -17,7 +17,7 @@ from ezvar.core.model import Document
 from ezvar.core.names import readable
 from ezvar.core.progress import CancelToken, Progress
 from ezvar.core.review import Taken, merge_projects
-from ezvar.core.store import Cache, Leftover, ProjectChanged, occupied, read_project, save_project
+from ezvar.core.store import Cache, Hold, Leftover, ProjectChanged, holder_of, occupied, read_project, save_project
 from ezvar.core.timing import Rate
 
 from .jobs import Jobs
@@ -40,6 +40,7 @@ class _Opened:
     search: Search = field(default_factory=lambda: Search({}, ()))
     revision: str = ""  # of the project file that it came from
     unsaved: bool = False
+    told: str = ""  # of who else has it
 
 
 @dataclass(frozen=True)
@@ -74,6 +75,7 @@ class ProjectFiles(QObject):
         super().__init__()
         self._jobs, self._cache, self._messages = jobs, cache, messages
         self._project, self._at, self._media, self._played = project, at, media, played
+        self._hold: Hold | None = None
 
     def open(self, file: str | os.PathLike[str], template: bool = False, rate: Rate | None = None) -> None:
         """Open a project, a timeline or a movie. What was open stays until that has worked.
@@ -90,6 +92,9 @@ class ProjectFiles(QObject):
             if path.suffix.lower() == ".ezvar":
                 doc, revision = read_project(path)
                 reader = self._media.reader_of(doc)
+                if (other := holder_of(path)) is not None and not template:
+                    said = f"{readable(path.name)} is open: {other}. This is a copy; save it under another name."
+                    return _Opened(doc, None, reader, told=said)
                 return _Opened(doc, None, reader) if template else _Opened(doc, path, reader, revision=revision)
             try:
                 taken = take_lock(path, rate, (), self._cache.folder, progress, cancel, begun)
@@ -111,15 +116,29 @@ class ProjectFiles(QObject):
     def _show(self, found: _Opened) -> None:
         self._media.leave()
         self._project.begin(found.doc, found.path, found.revision, found.unsaved)
+        self._hold_here(found.path)
         self._at.begin()
         self._played.begin()
         self._media.begin(found.reader)
         self.opened.emit(found.search)
         self._project.tell()
         self._at.show_frame()
-        for problem in found.search.problems[:3]:
+        for problem in (*found.search.problems[:3], *([found.told] if found.told else ())):
             self._messages.say_problem(problem)
         self.settled.emit()
+
+    def _hold_here(self, path: Path | None) -> None:
+        """Say beside a project's file that it is open here, and of the one before no more."""
+        if self._hold is not None and self._hold.path == path:
+            return
+        self.leave()
+        self._hold = Hold(path) if path is not None else None
+
+    def leave(self) -> None:
+        """The project is not open here any more, as far as others are concerned."""
+        if self._hold is not None:
+            self._hold.release()
+            self._hold = None
 
     def open_clips(self, clips: Sequence[LooseClip]) -> None:
         """Open loose clips as a small lock."""
@@ -170,6 +189,7 @@ class ProjectFiles(QObject):
                 self.in_the_way.emit(revision)
                 return
             project.written(whole, doc, target, revision)
+            self._hold_here(target)
             self._messages.say(f"Saved as {readable(target.name)}.")
 
         self._jobs.start(f"Saving {readable(target.name)}", work, saved, self._messages.say_problem, stands=True)

@@ -401,6 +401,7 @@ class MainWindow(QMainWindow):
         self.player.stop()
         self.jobs.stop_all()
         self.session.project.journal.close()
+        self.session.files.leave()
         self.desk.lock_work.watch.stop()
         self.desk.making.leave()
         self.desk.before_making.leave()

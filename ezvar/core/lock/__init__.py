@@ -2,8 +2,9 @@
 
 from .colours import coloured, coloured_proxy, hdr_media, media_tags, tables_for
 from .estimate import Estimated, estimate_placements
+from .formats.apart import Metadata, metadata_here, read_metadata_apart, timeline_here
 from .formats.clips import LooseClip, lock_from_clips
-from .formats.files import SUFFIXES, open_otio, plain
+from .formats.files import SUFFIXES
 from .formats.movie import lock_from_movie, media_from_facts
 from .formats.timeline_values import WINDOW as WINDOW_EFFECT
 from .layers import NotDrawn, not_drawn
@@ -28,6 +29,7 @@ __all__ = [
     "Guess",
     "LockReader",
     "LooseClip",
+    "Metadata",
     "Mix",
     "NotDrawn",
     "RateNeeded",
@@ -56,15 +58,15 @@ __all__ = [
     "media_frames",
     "media_from_facts",
     "media_tags",
+    "metadata_here",
     "missing",
     "mix_at",
     "mix_of",
     "not_drawn",
-    "open_otio",
     "parts_at",
     "peaks",
-    "plain",
     "proxy_of",
+    "read_metadata_apart",
     "runs",
     "shown_part",
     "silences",
@@ -72,6 +74,7 @@ __all__ = [
     "sweep_task",
     "tables_for",
     "take_lock",
+    "timeline_here",
     "used_part",
     "used_size",
 ]

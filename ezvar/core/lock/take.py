@@ -17,10 +17,10 @@ from ezvar.core.timing import Rate
 from ezvar.core.way_in import check_regular
 
 from .assemble import assembled
+from .formats.apart import read_timeline_apart
 from .formats.edl import possible_rates, read_edl
-from .formats.files import SUFFIXES, open_aaf, open_otio, open_otioz, read_text
+from .formats.files import SUFFIXES, read_text, unpack_bundle
 from .formats.movie import lock_from_movie
-from .formats.timeline import read_timeline_object
 from .formats.timeline_form import Reading
 from .raising import opaque_media, raised
 from .relink import Search, find_media
@@ -95,10 +95,10 @@ def read_timeline_file(
             if unpack is None:
                 unpack = Path(os.path.realpath(path)).parent
             into = Path(unpack) / f"bundle-{fingerprint(path)}"
-            return read_timeline_object(open_otioz(path, into), name, rate), [into]
-        case ".aaf":
-            return read_timeline_object(open_aaf(path), name, rate), []
-    return read_timeline_object(open_otio(path), name, rate), []
+            reading = read_timeline_apart(path, rate)
+            unpack_bundle(path, into)
+            return reading, [into]
+    return read_timeline_apart(path, rate), []
 
 
 def _flat(path: str | os.PathLike[str], rate: Rate | None, facts: MovieFacts) -> Document:

@@ -14,7 +14,7 @@ from .planes import EIGHT_BIT_420, TEN_BIT_420, Planes, SampleForm
 from .reader import MovieReader
 from .sequence import image_of_sequence, length_of_sequence, numbers_of_sequence
 from .sound import SOUND_RATE, SOUND_SUFFIXES, SoundFacts, probe_sound, sound_blocks, sound_frame, sound_layout
-from .still import STILL_SUFFIXES, Still, black, read_still
+from .still import STILL_SUFFIXES, Still, black, read_still, still_here
 from .tabled import tabled
 
 __all__ = [
@@ -66,6 +66,7 @@ __all__ = [
     "sound_blocks",
     "sound_frame",
     "sound_layout",
+    "still_here",
     "tabled",
     "tone_table",
     "unseen",

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import os
-from dataclasses import dataclass
+from dataclasses import astuple, dataclass
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
 
 from ezvar.core.errors import MediaError
-from ezvar.core.way_in import read_bytes
+from ezvar.core.way_in import check_regular, read_bytes
+from ezvar.core.work import Done, Plain, Task, run_apart, task
 
 from .colours.tags import ColourTags
 from .picture import Picture
@@ -38,8 +40,28 @@ class Still:
 def read_still(path: str | os.PathLike[str]) -> Still:
     """Read a still picture, turned upright as its file says; what is transparent becomes black.
 
-    Raises `MediaError` for what is no picture, or one too large to handle.
+    It is read apart. Raises `MediaError` for what is no picture, or one too
+    large to handle.
     """
+    check_regular(path, MediaError)
+    answer = run_apart(task("still", [os.fspath(path)]), MediaError)
+    told: Any = answer.told
+    width, height, seen_through = told["width"], told["height"], told["opacity"]
+    half = (-(-height // 2), -(-width // 2))
+    shapes = ((height, width), half, half, *(((height, width),) if seen_through else ()))
+    samples, at = np.frombuffer(answer.data, np.uint8), 0
+    found: list[np.ndarray] = []
+    for tall, wide in shapes:
+        found.append(samples[at : at + tall * wide].reshape(tall, wide))
+        at += tall * wide
+    y, u, v = found[:3]
+    planes = Planes(y, u, v, ColourTags(*told["tags"]))
+    return Still(Path(path), width, height, Picture(0, planes, width, height), found[3] if seen_through else None)
+
+
+def still_here(task: Task) -> Done:
+    """Do the task of `read_still`."""
+    path = task.inputs[0]
     data = np.frombuffer(read_bytes(path, MediaError, _LARGEST, "a still"), np.uint8)
     remedy = "Export it again as PNG or JPEG"
     try:
@@ -52,14 +74,17 @@ def read_still(path: str | os.PathLike[str]) -> Still:
     height, width = image.shape[:2]
     if width * height > _MOST_PIXELS or min(width, height) < 2:
         raise MediaError(f"{width} × {height} pixels cannot be used", file=path, remedy="Choose another size")
-    opacity = None
+    opacity = []
     if mask is not None and mask.ndim == 3 and mask.shape[2] == 4 and mask.shape[:2] == image.shape[:2]:
         full = np.iinfo(mask.dtype).max if np.issubdtype(mask.dtype, np.integer) else 1.0
         share = mask[..., 3].astype(np.float32) / full
         image = np.asarray(image * share[..., None], np.uint8)
-        opacity = np.asarray(np.round(share * 255), np.uint8)
+        opacity = [np.asarray(np.round(share * 255), np.uint8)]
     planes = Planes.of_rgb(np.ascontiguousarray(image[..., ::-1]))
-    return Still(Path(path), width, height, Picture(0, planes, width, height), opacity)
+    told: Plain = {
+        "width": width, "height": height, "opacity": bool(opacity), "tags": list(astuple(planes.tags))
+    }  # fmt: skip
+    return told, [np.ascontiguousarray(each) for each in (planes.y, planes.u, planes.v, *opacity)]
 
 
 def black(width: int, height: int) -> Picture:

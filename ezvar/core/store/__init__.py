@@ -2,6 +2,7 @@
 
 from .cache import Cache, default_cache
 from .files import in_place_of, part_beside, remove_leftovers, write_atomically
+from .holding import Hold, holder_of
 from .journal import Journal, Leftover, leftovers
 from .listing import parsed, read_listing, write_listing
 from .migrations import SCHEMA
@@ -30,6 +31,7 @@ __all__ = [
     "SCHEMA",
     "TEXT_SIZES",
     "Cache",
+    "Hold",
     "Journal",
     "Leftover",
     "MasterSet",
@@ -49,6 +51,7 @@ __all__ = [
     "forget_later",
     "framing_schema",
     "gaps",
+    "holder_of",
     "in_place_of",
     "joined_up",
     "keep_later",

@@ -50,9 +50,10 @@ from .kept import (
     zones_for,
 )
 from .placing import SAFE, Fit, fit, same_shape
+from .setting.fonts import FontFile, font_here, read_font
 from .setting.layout import LaidOut, Line
 from .setting.titles import LaidTitle
-from .setting.type import SHIPPED, FontFile, read_font
+from .setting.type import SHIPPED
 from .showing import (
     asked_of,
     caption_cel,
@@ -110,6 +111,7 @@ __all__ = [
     "cleared",
     "fit",
     "fitting_size",
+    "font_here",
     "free_band",
     "give_captions",
     "in_frame",

@@ -50,6 +50,8 @@ class RowCard(QWidget):
 
     def __init__(self, session: Session, making: RowMaking, chosen: Callable[[], tuple[Row, ...]]) -> None:
         super().__init__()
+        self.setObjectName("sheet")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._session, self._making, self._chosen = session, making, chosen
         self._presets: tuple[Preset, ...] = ()
         column = QVBoxLayout(self)
@@ -92,6 +94,7 @@ class RowCard(QWidget):
         self._checks = QVBoxLayout()
         self._checks.setSpacing(0)
         column.addLayout(self._checks)
+        column.addStretch(1)
         self._shown: object = None
 
     def _field(self, name: str, done: Callable[[str], object]) -> QLineEdit:

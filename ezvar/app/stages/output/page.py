@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ezvar.app.commands import Workbench
@@ -66,8 +67,12 @@ class OutputPage(Page[OutputTools]):
         waits.addWidget(area)
         column.addWidget(self._waiting)
         self.row_card = RowCard(self.session, self.making, lambda: self.view.chosen)
-        self.card.add(self.row_card)
-        self.card.column.addStretch(1)
+        about = QScrollArea()  # the buttons below it stay in sight, however much is said
+        about.setWidgetResizable(True)
+        about.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        about.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        about.setWidget(self.row_card)
+        self.card.column.addWidget(about, 1)
         for command, main in ((commands.make_all, True), (commands.make, False), (commands.stop, False)):
             self.card.add(self.button(command, main=main))
         self._send = self.button(commands.send_it)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import os
 import zipfile
-from collections.abc import Mapping
+import zlib
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -12,10 +14,11 @@ import opentimelineio as otio
 
 from ezvar.core.errors import TimelineError, from_os
 from ezvar.core.store import in_place_of
-from ezvar.core.way_in import check_depth, check_regular, decoded, open_regular, read_bytes
+from ezvar.core.way_in import check_depth, decoded, open_regular, read_bytes
 
 _LARGEST = 256 * 1024**2
 _LARGEST_LIST = 16 * 1024**2
+_LARGEST_BUNDLE = 2**50
 
 SUFFIXES = frozenset({".otio", ".otioz", ".edl", ".aaf"})
 """The endings of timeline files."""
@@ -69,31 +72,45 @@ def parse_otio(data: bytes, path: str | os.PathLike[str], remedy: str) -> otio.s
     return found
 
 
-def open_otioz(path: str | os.PathLike[str], into: Path) -> otio.schema.Timeline:
-    """An OpenTimelineIO bundle (.otioz): its media are put into the folder ``into``, its timeline is read.
+def bundled_timeline(path: str | os.PathLike[str]) -> otio.schema.Timeline:
+    """The timeline of an OpenTimelineIO bundle (.otioz)."""
+    remedy = "Bundle the edit again"
+    with _bundle(path) as bundle:
+        content = next((m for m in bundle.infolist() if m.filename == "content.otio"), None)
+        if content is None or content.file_size > _LARGEST:
+            raise TimelineError("there is no timeline in it", file=path, remedy=remedy)
+        with bundle.open(content) as member:
+            data = member.read(_LARGEST)
+    return parse_otio(data, path, remedy)
+
+
+def unpack_bundle(path: str | os.PathLike[str], into: Path) -> None:
+    """Put the media of an OpenTimelineIO bundle into a folder.
 
     Members whose names would leave the folder are refused, as is a bundle
     that would unpack to more than the disk has free.
     """
-    remedy = "Bundle the edit again"
+    with _bundle(path) as bundle:
+        members = [m for m in bundle.infolist() if not m.is_dir()]
+        for member in members:
+            parts = Path(member.filename.replace("\\", "/")).parts
+            if not parts or ".." in parts or parts[0].startswith("/") or ":" in parts[0]:
+                raise TimelineError(f"it holds “{member.filename}”, which would leave its folder", file=path)
+        _unpack(bundle, [m for m in members if m.filename.startswith("media/")], into, path)
+
+
+@contextmanager
+def _bundle(path: str | os.PathLike[str]) -> Iterator[zipfile.ZipFile]:
+    """An archive, opened; what is wrong with it, put into a `TimelineError`."""
     try:
-        check_regular(path, TimelineError)
-        with zipfile.ZipFile(path) as bundle:
-            members = [m for m in bundle.infolist() if not m.is_dir()]
-            for member in members:
-                parts = Path(member.filename.replace("\\", "/")).parts
-                if not parts or ".." in parts or parts[0].startswith("/") or ":" in parts[0]:
-                    raise TimelineError(f"it holds “{member.filename}”, which would leave its folder", file=path)
-            content = next((m for m in members if m.filename == "content.otio"), None)
-            if content is None or content.file_size > _LARGEST:
-                raise TimelineError("there is no timeline in it", file=path, remedy=remedy)
-            timeline = parse_otio(bundle.read(content), path, remedy)
-            _unpack(bundle, [m for m in members if m.filename.startswith("media/")], into, path)
+        with open_regular(path, TimelineError, _LARGEST_BUNDLE, "a bundle") as file, zipfile.ZipFile(file) as bundle:
+            yield bundle
     except OSError as error:
         raise from_os(error, "opened", path, TimelineError) from error
-    except (zipfile.BadZipFile, EOFError, RuntimeError) as error:
-        raise TimelineError("it is not a bundle that can be read", file=path, remedy=remedy) from error
-    return timeline
+    except (zipfile.BadZipFile, zlib.error, EOFError, RuntimeError, ValueError, NotImplementedError) as error:
+        raise TimelineError(
+            "it is not a bundle that can be read", file=path, remedy="Bundle the edit again"
+        ) from error  # fmt: skip
 
 
 def _unpack(bundle: zipfile.ZipFile, members: list[zipfile.ZipInfo], into: Path, path: str | os.PathLike[str]) -> None:

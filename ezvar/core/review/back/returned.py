@@ -7,11 +7,10 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
-import opentimelineio as otio
 from pydantic import ValidationError
 
 from ezvar.core.errors import TimelineError
-from ezvar.core.lock import open_otio, plain
+from ezvar.core.lock import read_metadata_apart
 from ezvar.core.model import Framing, ReviewNote, Source
 from ezvar.core.store import parse_framing, parse_note, parse_plain
 
@@ -73,8 +72,8 @@ def read_timeline(path: str | os.PathLike[str]) -> Returned:
     none of our decisions. A clip with bad values is listed in ``problems``
     and costs none of the others. Media it refers to are not opened.
     """
-    timeline = open_otio(path, "Choose a timeline from a handoff")
-    facts = plain(timeline.metadata.get(NAMESPACE))
+    carried = read_metadata_apart(path, NAMESPACE, "Choose a timeline from a handoff")
+    facts = carried.timeline
     if (
         not isinstance(facts, dict)
         or not isinstance(facts.get("lock"), dict)
@@ -85,11 +84,10 @@ def read_timeline(path: str | os.PathLike[str]) -> Returned:
         raise TimelineError("it was written by a newer Ezvar", file=path, remedy="Take it in with that version")
     framings, spans, notes, sources = [], [], [], []
     problems: list[str] = []
-    for number, clip in enumerate(timeline.find_clips(), 1):
-        told = plain(clip.metadata.get(NAMESPACE))
+    for number, (named, told) in enumerate(carried.clips, 1):
         if not isinstance(told, dict) or "shot" not in told:
             continue
-        name = clip.name or f"clip {number}"
+        name = named or f"clip {number}"
         try:
             if isinstance(start := told.get("start"), int) and isinstance(frames := told.get("frames"), int):
                 spans.append((str(told["shot"]), start, frames))
@@ -102,7 +100,7 @@ def read_timeline(path: str | os.PathLike[str]) -> Returned:
                 framings.append((parse_framing(values), str(told.get("base", ""))))
             if isinstance(said := told.get("notes"), str):
                 notes += read_notes(parse_plain(said.encode()), problems)
-        except (ValidationError, otio.exceptions.OTIOError, ValueError) as error:
+        except (ValidationError, ValueError) as error:
             what = error.errors()[0]["msg"] if isinstance(error, ValidationError) else str(error)
             problems.append(f"{name}: {what.removeprefix('Value error, ')}.")
     lock, master = facts["lock"], facts["master"]

@@ -9,7 +9,8 @@ import numpy as np
 import skia
 
 from ezvar.core.names import readable
-from ezvar.core.text.setting.type import USING, Face, Writing, families
+from ezvar.core.text.setting.fonts import families
+from ezvar.core.text.setting.type import USING, Face, Writing
 
 WIDTH, HEIGHT = 595.0, 842.0
 """Of a sheet of A4, in points."""

@@ -9,7 +9,8 @@ import skia
 
 from ezvar.core.model import Document, Shot
 from ezvar.core.names import readable
-from ezvar.core.text.setting.type import USING, Face, Writing, families
+from ezvar.core.text.setting.fonts import families
+from ezvar.core.text.setting.type import USING, Face, Writing
 from ezvar.core.timing import timecode
 
 STRIP = 28

@@ -13,9 +13,9 @@ from ezvar.core.model import TO_WRITE, Caption, CaptionTrack, Document, Master, 
 from ezvar.core.timing import FrameRange, timecode
 
 from ..placing import SAFE
+from ..setting.fonts import families, font_problem
 from ..setting.layout import LaidOut, face_of
 from ..setting.titles import face_of_design
-from ..setting.type import families, font_problem
 from ..showing import LayerPlaces, laid_out, language_used, style_of, title_laid_out
 from .in_picture import SeenInMasters
 from .in_time import NOT_WRITTEN, ProblemName, in_time

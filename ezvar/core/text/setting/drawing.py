@@ -11,8 +11,9 @@ import skia
 from ezvar.core.media import Cel, Planes
 from ezvar.core.model import CaptionStyle
 
+from .fonts import families
 from .layout import LaidOut, Line, face_of, reads_from_right
-from .type import ENDS, FROM_LEFT, FROM_RIGHT, USING, Families, Writing, families
+from .type import ENDS, FROM_LEFT, FROM_RIGHT, USING, Families, Writing
 
 _SHADOW_FALLS, _SHADOW_SOFT = 0.05, 0.05  # of the size
 _CORNER = 0.12
@@ -67,9 +68,8 @@ def paint_line(
     plain = Writing(style.bold, False)
     # The direction holds for the whole line, whatever it begins with.
     around = [(FROM_RIGHT if from_right else FROM_LEFT, plain, False)]
-    paragraph = type_.paragraph([*around, *written, (ENDS, plain, False)], size, style.letter_spacing * size, paint)
-    x, y = line.x - at[0], line.y - at[1] - paragraph.AlphabeticBaseline
-    paragraph.paint(canvas, x + (line.width - float(paragraph.MaxIntrinsicWidth)) / 2, y)
+    place = line.x - at[0] + line.width / 2, line.y - at[1]
+    type_.paint(canvas, [*around, *written, (ENDS, plain, False)], size, style.letter_spacing * size, paint, place)
 
 
 class _Letters:

@@ -17,7 +17,8 @@ from ezvar.core.model import Across, Caption, CaptionStyle, Differing, Down, Rec
 
 from ..placing import SAFE
 from .breaking import break_lines, pieces
-from .type import Face, Reach, Writing, families, right_to_left
+from .fonts import families
+from .type import Face, Reach, Writing, right_to_left
 
 _SPEAKS = re.compile(r"^\s*[-–—]\s?\S")
 _OVERHANG = 0.12  # of the size: how far letters reach past their own width, slanted ones most

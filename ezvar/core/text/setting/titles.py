@@ -16,8 +16,9 @@ from ezvar.core.model import CaptionStyle, Movement, Placed, Rect, Span, Title, 
 
 from ..placing import SAFE, begin, beside, share_before
 from .drawing import over, paint_line, rgb_of, soft_shadow
+from .fonts import families
 from .layout import BASELINE, Hand, Line, broken_paragraph
-from .type import USING, Face, families, right_to_left
+from .type import USING, Face, right_to_left
 
 _PITCH = 1.22  # of a line's size, from line to line
 _MOST = 3  # lines that one of a title's texts is wrapped to

@@ -7,8 +7,6 @@ Skia's.
 
 from __future__ import annotations
 
-import hashlib
-import os
 import threading
 import unicodedata
 from dataclasses import dataclass
@@ -18,9 +16,6 @@ from pathlib import Path
 import numpy as np
 import skia
 from skia import textlayout
-
-from ezvar.core.errors import EzvarError, InputError
-from ezvar.core.way_in import read_bytes
 
 FOLDER = Path(__file__).resolve().parents[3] / "type"
 _FILES = {
@@ -34,7 +29,8 @@ SHIPPED = tuple(_FILES)
 """Families that can be chosen. Where one lacks a letter the others are asked, in this order."""
 _FIRST = {"zh": "Noto Sans SC", "ko": "Noto Sans KR"}
 """Which family comes first for a language whose letters several have."""
-LARGEST_FONT = 64 * 1024**2
+Pieces = list[tuple[str, "Writing", bool]]
+"""A line: each piece of text in its writing, and underlined or not."""
 USING = threading.RLock()
 """Held while Skia sets or draws text: its collections of type serve one thread at a time."""
 FROM_RIGHT, FROM_LEFT, ENDS = "\u2067", "\u2066", "\u2069"  # isolates, UAX #9
@@ -61,42 +57,7 @@ class Writing:
     italic: bool = False
 
 
-@dataclass(frozen=True)
-class FontFile:
-    """A font file: what its family is called, and the digest of its content."""
-
-    path: str
-    family: str
-    content: str
-
-
-def read_font(path: str | os.PathLike[str]) -> FontFile:
-    """What a font file is. Raises `InputError` for what is none that can be used."""
-    data = read_bytes(path, InputError, LARGEST_FONT, "a font")
-    face = _typeface(data)
-    if face is None or face.countGlyphs() == 0:
-        raise InputError("it is no font that can be read", file=path, remedy="Choose a TrueType or OpenType font")
-    return FontFile(os.fspath(path), face.getFamilyName() or Path(path).stem, _digest(data))
-
-
-def font_problem(face: Face) -> str:
-    """Why a face cannot be used as it is named; empty where it can."""
-    if not face.font:
-        return "" if face.family in SHIPPED else f"the family {face.family} is not shipped, and no file of it is named"
-    try:
-        found = _read(face.font, *_stamp(face.font))
-    except EzvarError as error:
-        return f"the font {face.family} cannot be used: {error.what}"
-    if face.font_content and found.content != face.font_content:
-        return f"the font file of {face.family} is another one than when it was chosen"
-    return ""
-
-
-def _digest(data: bytes) -> str:
-    return hashlib.sha256(data).hexdigest()[:32]
-
-
-def _typeface(data: bytes) -> skia.Typeface | None:
+def typeface(data: bytes) -> skia.Typeface | None:
     """A typeface from bytes, by a manager that knows no fonts of the machine."""
     with USING:
         return skia.FontMgr.New_Custom_Empty().makeFromData(skia.Data.MakeWithCopy(data))
@@ -105,21 +66,7 @@ def _typeface(data: bytes) -> skia.Typeface | None:
 @cache
 def _shipped(family: str) -> tuple[skia.Typeface | None, ...]:
     """The typefaces of a shipped family, loaded once for all faces."""
-    return tuple(_typeface(file.read_bytes()) for file in sorted(FOLDER.glob(_FILES[family])))
-
-
-def _stamp(path: str) -> tuple[int, int]:
-    """By which it is noticed that a file has changed."""
-    try:
-        facts = os.stat(path)
-    except OSError:
-        return 0, 0
-    return facts.st_mtime_ns, facts.st_size
-
-
-@lru_cache(maxsize=32)
-def _read(path: str, changed: int, size: int) -> FontFile:
-    return read_font(path)
+    return tuple(typeface(file.read_bytes()) for file in sorted(FOLDER.glob(_FILES[family])))
 
 
 def _in_turn(face: Face) -> list[str]:
@@ -131,14 +78,14 @@ def _in_turn(face: Face) -> list[str]:
 class Families:
     """The families of a face, in the order in which they are asked for a letter."""
 
-    def __init__(self, face: Face) -> None:
+    def __init__(self, face: Face, own: bytes = b"") -> None:
+        """``own`` is the content of a font file that is asked first."""
         self._provider = textlayout.TypefaceFontProvider()
         self._faces: list[skia.Typeface] = []
         self.names: list[str] = []
         with USING:
-            if face.font and not font_problem(face):
-                own = _typeface(read_bytes(face.font, InputError, LARGEST_FONT, "a font"))
-                self._register("the project's own", own)
+            if own:
+                self._register("the project's own", typeface(own))
             for family in _in_turn(face):
                 for shipped in _shipped(family):
                     self._register(family, shipped)
@@ -165,9 +112,7 @@ class Families:
         with USING:
             return any(face.unicharToGlyph(ord(sign)) for face in self._faces)
 
-    def paragraph(
-        self, pieces: list[tuple[str, Writing, bool]], size: float, spacing: float, paint: skia.Paint
-    ) -> textlayout.Paragraph:
+    def paragraph(self, pieces: Pieces, size: float, spacing: float, paint: skia.Paint) -> textlayout.Paragraph:
         """One line of pieces of text, each in its writing and underlined or not, at a size in pixels.
 
         To be called, laid out and drawn while `USING` is held.
@@ -183,6 +128,15 @@ class Families:
         made = builder.Build()
         made.layout(1e6)
         return made
+
+    def paint(
+        self, canvas: skia.Canvas, pieces: Pieces, size: float, spacing: float, paint: skia.Paint,
+        place: tuple[float, float],
+    ) -> None:  # fmt: skip
+        """Paint a line as `paragraph` sets it, around its middle and from its top in the canvas."""
+        line = self.paragraph(pieces, size, spacing, paint)
+        middle, top = place
+        line.paint(canvas, middle - float(line.MaxIntrinsicWidth) / 2, top - line.AlphabeticBaseline)
 
     def block(self, text: str, writing: Writing, size: float, paint: skia.Paint, width: float) -> textlayout.Paragraph:
         """A text in as many lines of a width as it needs, in the direction of its script; as `paragraph` otherwise."""
@@ -252,16 +206,6 @@ class Reach:
         return Reach(
             max(self.left, other.left), max(self.right, other.right), max(self.up, other.up), max(self.down, other.down)
         )
-
-
-def families(face: Face) -> Families:
-    """The families of a face, loaded once, and anew where its file has changed."""
-    return _families(face, *(_stamp(face.font) if face.font else (0, 0)))
-
-
-@lru_cache(maxsize=8)
-def _families(face: Face, changed: int, size: int) -> Families:
-    return Families(face)
 
 
 def right_to_left(text: str) -> bool:

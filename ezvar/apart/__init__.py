@@ -1,0 +1,1 @@
+"""A program that reads what others wrote: what its libraries fall over costs nobody else anything."""
