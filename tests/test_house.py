@@ -1,5 +1,6 @@
 """The rules of the house: layers, examples in docstrings, commands, pictures."""
 
+import ast
 import doctest
 import importlib
 import pkgutil
@@ -26,6 +27,35 @@ ROOT = Path(__file__).parent.parent
 def test_imports_keep_to_the_layers(monkeypatch):
     monkeypatch.chdir(ROOT)
     assert lint_imports(config_filename="pyproject.toml", cache_dir=None) is True
+
+
+OPENS = {"read_text", "read_bytes", "open", "imread", "ZipFile", "load", "loadtxt", "genfromtxt", "memmap", "fromfile",
+         "read_from_file"}  # fmt: skip
+OPENERS = {
+    "way_in.py": "the way in itself", "store/files.py": "what is written", "store/saving.py": "under a lock, by size",
+    "store/cache.py": "our own", "viewing/proxy.py": "our own", "cuts/network.py": "shipped",
+    "text/setting/type.py": "shipped", "review/shown/page.py": "shipped", "encoding/streams.py": "of the machine",
+    "work/serving.py": "of the machine", "media/container.py": "movies, in place", "media/tabled.py": "written",
+    "lock/formats/files.py": "archives through the way in; AAF apart", "text/writing/transcribing.py": "written",
+    **dict.fromkeys(("encoding/movie.py", "encoding/segments.py", "encoding/embedded.py", "output/budget.py",
+                     "output/job.py", "output/listed/expecting.py", "output/sounds.py", "review/out/aaf.py",
+                     "review/out/folder.py", "review/shown/making.py"), "what was just made here"),
+}  # fmt: skip
+"""Which modules of the core open files by another way than `way_in`, and what these are."""
+
+
+def test_what_comes_from_outside_comes_through_the_way_in():
+    core, opening = ROOT / "ezvar" / "core", set()
+    for file in core.rglob("*.py"):
+        for node in ast.walk(ast.parse(file.read_text())):
+            called = node.func if isinstance(node, ast.Call) else None
+            if isinstance(called, ast.Attribute):
+                whose = ast.unparse(called.value)
+                if called.attr in OPENS and whose not in ("self", "ZONES", "PRESETS_KEPT", "RECEIVERS_KEPT"):
+                    opening.add(file.relative_to(core).as_posix())
+            elif isinstance(called, ast.Name) and called.id in ("open", "ZipFile"):
+                opening.add(file.relative_to(core).as_posix())
+    assert opening == set(OPENERS)
 
 
 @pytest.mark.parametrize(

@@ -13,7 +13,7 @@ from ezvar.core.errors import EzvarError, MediaError, ProjectError, TimelineErro
 from ezvar.core.lock import take_lock
 from ezvar.core.media import fingerprint, read_still
 from ezvar.core.store import load_project, load_sets, report_of
-from ezvar.core.way_in import DEEPEST, open_regular, parse_json, read_bytes
+from ezvar.core.way_in import DEEPEST, LARGEST, open_regular, parse_json, read_bytes
 
 READERS = {"project.ezvar": load_project, "sets.json": load_sets, "still.png": read_still, "any.mp4": fingerprint,
            **{f"lock{suffix}": take_lock for suffix in (".edl", ".otio", ".otioz", ".aaf", ".mp4")}}  # fmt: skip
@@ -42,16 +42,18 @@ def test_only_regular_files_are_read_and_nothing_waits(tmp_path, name, kind):
     assert "\n" not in str(caught.value)
 
 
-def test_files_beyond_their_size_are_refused_unread(tmp_path):
+def test_files_beyond_their_size_are_refused_unread(tmp_path, monkeypatch):
     large = tmp_path / "large.ezvar"
     with large.open("wb") as file:
         file.truncate(600 * 1024**2)
     with pytest.raises(ProjectError, match="far too large for a project"):
         load_project(large)
     (tmp_path / "a").write_bytes(b"12345")
-    assert read_bytes(tmp_path / "a", MediaError, 5, "five") == b"12345"
-    with pytest.raises(TimelineError, match="far too large for four"):
-        open_regular(tmp_path / "a", TimelineError, 4, "four")
+    monkeypatch.setitem(LARGEST, "a list", 5)
+    assert read_bytes(tmp_path / "a", MediaError, "a list") == b"12345"
+    monkeypatch.setitem(LARGEST, "a list", 4)
+    with pytest.raises(TimelineError, match="far too large for a list"):
+        open_regular(tmp_path / "a", TimelineError, "a list")
 
 
 plain = st.recursive(

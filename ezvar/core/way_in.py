@@ -21,21 +21,28 @@ from .errors import EzvarError, from_os
 DEEPEST = 400
 """Levels of brackets in JSON; readers written in C run out of stack far beyond."""
 _MOST = 2**63
+_MB = 1024**2
+LARGEST = {
+    "a project": 512 * _MB, "a journal": 512 * _MB, "a list of movies": 512 * _MB, "who has a project open": 4096,
+    "a timeline": 256 * _MB, "an edit decision list": 16 * _MB, "decisions": 256 * _MB, "a table": 256 * _MB,
+    "captions": 32 * _MB, "a font": 64 * _MB, "a still": 512 * _MB, "a colour table": 128 * _MB, "a list": 4 * _MB,
+    "a bundle": _MOST, "a movie": _MOST,
+}  # fmt: skip
+"""How many bytes a file of each kind may hold; bundles and movies, which are read in place, any number."""
 
 
-def open_regular(path: str | os.PathLike[str], family: type[EzvarError], largest: int, what: str) -> IO[bytes]:
-    """A regular file, opened for reading bytes.
+def open_regular(path: str | os.PathLike[str], family: type[EzvarError], what: str) -> IO[bytes]:
+    """A regular file, opened for reading bytes; ``what`` it is to be is one of `LARGEST`.
 
     Raises an error of ``family`` where it cannot be opened, is a folder, pipe,
-    socket or device, or holds more than ``largest`` bytes, too many for
-    ``what``.
+    socket or device, or holds too many bytes for what it is.
     """
     try:
         handle = os.open(path, os.O_RDONLY | os.O_CLOEXEC | os.O_NONBLOCK)  # a pipe without a writer would wait
     except (OSError, ValueError) as error:
         raise _refused(error, path, family) from error
     facts = os.fstat(handle)
-    if not stat.S_ISREG(facts.st_mode) or facts.st_size > largest:
+    if not stat.S_ISREG(facts.st_mode) or facts.st_size > LARGEST[what]:
         os.close(handle)
         if stat.S_ISDIR(facts.st_mode):
             raise from_os(OSError(errno.EISDIR, ""), "opened", path, family)
@@ -45,18 +52,18 @@ def open_regular(path: str | os.PathLike[str], family: type[EzvarError], largest
     return open(handle, "rb")
 
 
-def read_bytes(path: str | os.PathLike[str], family: type[EzvarError], largest: int, what: str) -> bytes:
+def read_bytes(path: str | os.PathLike[str], family: type[EzvarError], what: str) -> bytes:
     """What a file holds, read once. Raises as `open_regular`."""
-    with open_regular(path, family, largest, what) as file:
+    with open_regular(path, family, what) as file:
         try:
-            return file.read(largest + 1)[:largest]
+            return file.read(LARGEST[what])
         except OSError as error:
             raise from_os(error, "read", path, family) from error
 
 
 def check_regular(path: str | os.PathLike[str], family: type[EzvarError]) -> os.stat_result:
     """The facts of a regular file of any size, for readers that open it themselves. Raises as `open_regular`."""
-    with open_regular(path, family, _MOST, "anything") as file:
+    with open_regular(path, family, "a movie") as file:
         return os.fstat(file.fileno())
 
 

@@ -6,7 +6,7 @@ from .colours.light import MasteringLight
 from .colours.recoding import coding_levels, luma_weights
 from .colours.tags import ColourTags, scaler_matrix, scaler_range
 from .colours.tone import PEAK, hdr_of_sdr, raising_table, tone_table
-from .container import fingerprint
+from .container import fingerprint, open_movie
 from .facts import MOVIE_SUFFIXES, AudioFacts, Begun, MovieFacts, media_label, probe, unseen
 from .loudness import Loudness, loudness_of
 from .picture import Picture, fit_within
@@ -55,6 +55,7 @@ __all__ = [
     "luma_weights",
     "media_label",
     "numbers_of_sequence",
+    "open_movie",
     "probe",
     "probe_sound",
     "raising_table",

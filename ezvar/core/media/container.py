@@ -15,10 +15,17 @@ from av.container import InputContainer
 from av.video.stream import VideoStream
 
 from ezvar.core.errors import MediaError, from_os
-from ezvar.core.way_in import check_regular
+from ezvar.core.way_in import check_regular, open_regular
 
-# Formats that are lists of other files, which would be followed unseen.
-_FOLLOWS_OTHERS = {"hls", "dash", "concat", "sdp", "rtsp", "image2", "tedcaptions"}
+_FORMATS = (
+    "mov", "matroska", "avi", "mpegts", "mpeg", "mpegvideo", "mxf", "mxf_opatom", "gxf", "dv", "asf", "flv", "nut",
+    "ogg", "ivf", "h264", "hevc", "obu", "m4v", "mjpeg", "gif", "apng", "yuv4mpegpipe", "rm", "wav", "w64", "aiff",
+    "flac", "mp3", "aac", "ac3", "eac3", "caf", "au", "srt", "webvtt",
+)  # fmt: skip
+"""The formats that are opened, by the library's names: none that lists other files, which would be followed unseen."""
+LARGEST_PICTURE = 16_384
+"""Pixels of a side of a picture."""
+MOST_CHANNELS = 64
 
 _MATROSKA = b"\x1aE\xdf\xa3"  # how a file begins whose header says nearly all that is asked of its pictures elsewhere
 _ENOUGH = "1000000"  # bytes of such pictures to be read on opening; they may be larger than that, each
@@ -34,9 +41,9 @@ def open_movie(path: str | os.PathLike[str]) -> InputContainer:
     if not check_regular(file, MediaError).st_size:
         raise MediaError("the file is empty", file=file, remedy="Copy or export it again")
     try:
-        with open(file, "rb") as begins:
+        with open_regular(file, MediaError, "a movie") as begins:
             enough = {"probesize": _ENOUGH} if begins.read(len(_MATROSKA)) == _MATROSKA else {}
-        how = {"protocol_whitelist": "file", **enough}
+        how = {"protocol_whitelist": "file", "format_whitelist": ",".join(_FORMATS), **enough}
         container = av.open(f"file:{file}", options=how, metadata_errors="replace")
     except (av.error.FFmpegError, OSError, ValueError) as error:
         raise MediaError(
@@ -44,16 +51,17 @@ def open_movie(path: str | os.PathLike[str]) -> InputContainer:
             file=file,
             remedy="Choose another file, or copy it again",
         ) from error
-    if set(container.format.name.split(",")) & _FOLLOWS_OTHERS:
-        container.close()
-        raise MediaError("it only lists other files", file=file, remedy="Choose the movie itself")
     return container
 
 
 def video_stream(container: InputContainer, path: str | os.PathLike[str]) -> VideoStream:
-    """The first stream of moving pictures; cover pictures do not count."""
+    """The first stream of moving pictures; cover pictures do not count. Raises `MediaError` for pictures too large."""
     for stream in container.streams.video:
         if not stream.disposition & av.stream.Disposition.attached_pic:
+            if max(stream.width, stream.height) > LARGEST_PICTURE:
+                raise MediaError(
+                    f"its pictures are larger than {LARGEST_PICTURE} pixels", file=path, remedy="Export it smaller"
+                )
             return stream
     raise MediaError("it has no picture, only sound", file=path, remedy="Choose a movie with a picture")
 
@@ -102,7 +110,7 @@ def fingerprint(path: str | os.PathLike[str]) -> str:
     try:
         size = check_regular(path, MediaError).st_size
         digest.update(str(size).encode())
-        with open(path, "rb") as file:
+        with open_regular(path, MediaError, "a movie") as file:
             for k in range(17):
                 file.seek(max(0, (size - block) * k // 16))
                 digest.update(file.read(block))

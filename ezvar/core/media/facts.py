@@ -25,7 +25,7 @@ from ezvar.core.timing import Rate, frame_of
 
 from .colours.light import light_of
 from .colours.tags import ColourTags
-from .container import open_movie, reading, video_stream
+from .container import LARGEST_PICTURE, open_movie, reading, video_stream
 from .index import FrameIndex, decoded, first_picture, index_of, key_picture
 from .interlace import looks_interlaced
 from .picture import Picture
@@ -164,6 +164,10 @@ def _probe(path: str | os.PathLike[str], progress: Progress, cancel: CancelToken
             if first is None:
                 raise MediaError("it has no picture that can be decoded", file=path, remedy="Export it again")
             aspect, rotation, (width, height) = _upright(stream, first)
+            if max(width, height, first.width, first.height) > LARGEST_PICTURE:
+                raise MediaError(
+                    f"its pictures are larger than {LARGEST_PICTURE} pixels", file=path, remedy="Export it smaller"
+                )
 
             def through(part: float) -> None:
                 if cancel is not None:

@@ -16,13 +16,14 @@ from av.container import InputContainer
 
 from ezvar.core.errors import EzvarError, MediaError
 
-from .container import open_movie, packets_of
+from .container import MOST_CHANNELS, open_movie, packets_of
 from .facts import AudioFacts, MovieFacts
 
 SOUND_RATE = 48_000
 SOUND_SUFFIXES = frozenset({".wav", ".aif", ".aiff", ".flac", ".mp3", ".m4a", ".aac", ".ogg", ".opus", ".bwf"})
 """The endings of files that hold sound only."""
 _BLOCK = 4800
+_DIGITS = 20  # of a number of samples that a file states
 _JUMP = SOUND_RATE // 50  # a step in time above this is a gap in the sound, below it rounding
 
 
@@ -64,6 +65,8 @@ def probe_sound(path: str | os.PathLike[str]) -> SoundFacts:
         stream = next(iter(container.streams.audio), None)
         if stream is None:
             raise MediaError("it has no sound", file=path, remedy="Choose another file")
+        if stream.channels > MOST_CHANNELS:
+            raise _too_many(path, stream)
         if stream.duration and stream.time_base:
             seconds = Fraction(stream.duration) * stream.time_base
         elif container.duration:
@@ -71,7 +74,8 @@ def probe_sound(path: str | os.PathLike[str]) -> SoundFacts:
         else:
             raise MediaError("it does not say how long it is", file=path, remedy="Export it again as WAV")
         stamp = container.metadata.get("time_reference", "")
-        origin = Fraction(int(stamp), stream.rate) if stamp.isdigit() else Fraction(0)
+        known = stamp.isascii() and stamp.isdigit() and len(stamp) < _DIGITS and stream.rate
+        origin = Fraction(int(stamp), stream.rate) if known else Fraction(0)
         zero = Fraction(stream.start_time or 0) * Fraction(stream.time_base or 1)
         return SoundFacts(Path(path), AudioFacts.of(stream), seconds, origin, zero)
 
@@ -114,18 +118,22 @@ def sound_blocks(
                 yield np.ascontiguousarray(joined[:, k : k + _BLOCK])
             pending[:] = [joined[:, whole:]]
 
+    def silence(samples: int) -> Iterator[np.ndarray]:
+        for first in range(0, samples, _BLOCK):
+            yield from put(np.zeros((channels, min(_BLOCK, samples - first)), np.float32))
+
     if track <= len(facts.audios):
         for at, block in _decoded(facts, start, total, channels, on_fault, track):
             gap = at - filled
             if gap < 0:
                 block = block[:, -gap:]
             elif gap:
-                yield from put(np.zeros((channels, gap), np.float32))
+                yield from silence(min(at, total) - filled)
             if block.shape[1]:
                 yield from put(block)
             if filled >= total:
                 break
-    yield from put(np.zeros((channels, total - filled), np.float32))
+    yield from silence(total - filled)
     rest = np.concatenate(pending, axis=1) if pending else np.zeros((channels, 0), np.float32)
     if rest.shape[1]:
         yield np.ascontiguousarray(rest)
@@ -140,6 +148,9 @@ def _decoded(
         if container is None:
             return
         stream = container.streams.audio[track - 1]
+        if stream.channels > MOST_CHANNELS:
+            on_fault(_too_many(facts.path, stream))
+            return
         own = stream.codec_context.layout.name
         layout = own if stream.channels == channels > 2 else sound_layout(channels)
         tick = Fraction(stream.time_base or Fraction(1, SOUND_RATE))
@@ -167,6 +178,12 @@ def _decoded(
             stated = round(((stream.start_time or 0) + stream.duration) * tick * SOUND_RATE - zero * SOUND_RATE)
             if (at or 0) < min(stated, total) - _SHORT:
                 on_fault(_cut_short(facts.path, at or 0, stated, start))
+
+
+def _too_many(path: str | os.PathLike[str], stream: AudioStream) -> MediaError:
+    return MediaError(
+        f"its sound has {stream.channels} channels, more than {MOST_CHANNELS}", file=path, remedy="Export it again"
+    )
 
 
 @contextmanager

@@ -21,7 +21,6 @@ from .planes import Planes
 STILL_SUFFIXES = frozenset({".png", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp", ".webp"})
 """The endings of files that are read as stills."""
 
-_LARGEST = 512 * 1024**2
 _MOST_PIXELS = 16_384**2 // 2
 
 
@@ -62,7 +61,7 @@ def read_still(path: str | os.PathLike[str]) -> Still:
 def still_here(task: Task) -> Done:
     """Do the task of `read_still`."""
     path = task.inputs[0]
-    data = np.frombuffer(read_bytes(path, MediaError, _LARGEST, "a still"), np.uint8)
+    data = np.frombuffer(read_bytes(path, MediaError, "a still"), np.uint8)
     remedy = "Export it again as PNG or JPEG"
     try:
         image = cv2.imdecode(data, cv2.IMREAD_COLOR) if data.size else None

@@ -10,9 +10,12 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
-from typing import BinaryIO
+from typing import IO
 
 import numpy as np
+
+from ezvar.core.errors import MediaError
+from ezvar.core.way_in import open_regular
 
 _TO_TABLES = (b"mdia", b"minf", b"stbl")
 _ENTRY = np.dtype([("count", ">u4"), ("wait", ">i4")])  # what writers of version 0 put below zero is meant so, too
@@ -24,7 +27,7 @@ def waits_of(path: str | os.PathLike[str], track: int, samples: int) -> np.ndarr
     Zeros where the file has no such table, which says that none waits.
     ``None`` where the track is not found, or the table is not whole or tells of another number of samples.
     """
-    with open(path, "rb") as file:
+    with open_regular(path, MediaError, "a movie") as file:
         whole = file.seek(0, os.SEEK_END)
         for _, first, end in _boxes(file, 0, whole, b"moov"):
             for _, begin, stop in _boxes(file, first, end, b"trak"):
@@ -33,7 +36,7 @@ def waits_of(path: str | os.PathLike[str], track: int, samples: int) -> np.ndarr
     return None
 
 
-def _boxes(file: BinaryIO, start: int, end: int, kind: bytes) -> Iterator[tuple[bytes, int, int]]:
+def _boxes(file: IO[bytes], start: int, end: int, kind: bytes) -> Iterator[tuple[bytes, int, int]]:
     """The boxes of a kind between two places of a file, each with the places where its content begins and ends."""
     while start + 8 <= end:
         file.seek(start)
@@ -49,7 +52,7 @@ def _boxes(file: BinaryIO, start: int, end: int, kind: bytes) -> Iterator[tuple[
         start = stop
 
 
-def _number(file: BinaryIO, start: int, end: int) -> int | None:
+def _number(file: IO[bytes], start: int, end: int) -> int | None:
     """The number of a track."""
     for _, first, _ in _boxes(file, start, end, b"tkhd"):
         file.seek(first)
@@ -59,7 +62,7 @@ def _number(file: BinaryIO, start: int, end: int) -> int | None:
     return None
 
 
-def _table(file: BinaryIO, start: int, end: int, samples: int) -> np.ndarray | None:
+def _table(file: IO[bytes], start: int, end: int, samples: int) -> np.ndarray | None:
     for kind in _TO_TABLES:
         inner = next(_boxes(file, start, end, kind), None)
         if inner is None:

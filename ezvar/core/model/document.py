@@ -14,7 +14,7 @@ from typing import Literal
 
 from ezvar.core.timing import FrameRange
 
-from .checks import finite
+from .checks import LARGEST_SIDE, MOST_MASTERS, MOST_SHOTS, finite, frames
 from .colouring import Colouring
 from .earlier import EarlierLock
 from .framings import Drawn, Exchanged, Framing, Past, Played
@@ -30,8 +30,6 @@ from .written.zones import ZoneProfile
 
 CutKind = Literal["cut", "dissolve", "fade", "wipe"]
 Uses = Literal["what the edit showed", "the full source"]
-
-LARGEST_SIDE = 16_384
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,6 +78,7 @@ class Shot:
     def __post_init__(self) -> None:
         if self.end <= self.start:
             raise ValueError("a shot has at least one frame")
+        frames(start=self.start, end=self.end)
 
     @property
     def frames(self) -> int:
@@ -98,6 +97,10 @@ class NamedRange:
     start: int
     end: int
     limit_seconds: float | None = None
+
+    def __post_init__(self) -> None:
+        frames(start=self.start, end=self.end)
+        finite(limit=self.limit_seconds or 0.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -160,6 +163,10 @@ class Document:
     colouring: Colouring = field(default_factory=Colouring)
 
     def __post_init__(self) -> None:
+        if len(self.masters) > MOST_MASTERS:
+            raise ValueError(f"there are at most {MOST_MASTERS} masters")
+        if max(len(self.shots), len(self.framings)) > MOST_SHOTS:
+            raise ValueError("there are at most a million shots and framings")
         at = 0
         for shot in self.shots:
             if shot.start != at:

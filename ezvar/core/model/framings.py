@@ -8,6 +8,7 @@ from functools import cached_property
 from math import prod
 from typing import Literal
 
+from .checks import MOST_PANES
 from .locked import Rect
 from .windows import Arrangement, Pane
 
@@ -83,8 +84,8 @@ class Framing:
     held: tuple[Held, ...] = ()
 
     def __post_init__(self) -> None:
-        if not self.panes:
-            raise ValueError("a framing has at least one pane")
+        if not 1 <= len(self.panes) <= MOST_PANES:
+            raise ValueError(f"a framing has at least one pane, and at most {MOST_PANES}")
         if self.arrangement is not None and len(self.arrangement.rects) != len(self.panes):
             raise ValueError("an arrangement has a place for each pane")
         if not -1 <= self.sound < len(self.panes):

@@ -11,13 +11,15 @@ from fractions import Fraction
 from functools import cached_property
 from typing import Literal
 
-from ezvar.core.timing import Rate
+from ezvar.core.timing import Exact, Rate, can_drop
 
-from .checks import finite
+from .checks import FARTHEST, LARGEST_SIDE, MOST_SHOTS, exactly, finite, frames
 
 MediaKind = Literal["movie", "still", "sequence", "sound", "black"]
 FrameRule = Literal["nearest", "blended"]
 
+_MOST_TRACKS = 999
+_FAR, _LARGEST_SCALE = 1000.0, 10_000.0  # pictures away, and times as large, that nobody means
 BLACK = "black"
 """The id of the media that gaps show."""
 
@@ -35,6 +37,8 @@ class Rect:
         finite(x=self.x, y=self.y, width=self.width, height=self.height)
         if self.width <= 0 or self.height <= 0:
             raise ValueError("a rectangle has a width and a height")
+        if max(abs(self.x), abs(self.y), self.width, self.height) > _FAR:
+            raise ValueError("a rectangle lies near what it is a part of")
 
 
 @dataclass(frozen=True)
@@ -61,6 +65,14 @@ class Media:
     reel: str = ""  # the reel or tape that the timeline names
     turned: int = 0  # degrees counterclockwise, 0, 90, 180 or 270, by which its file is turned to stand upright
 
+    def __post_init__(self) -> None:
+        if not (1 <= self.width <= LARGEST_SIDE and 1 <= self.height <= LARGEST_SIDE):
+            raise ValueError(f"a picture's sides lie between 1 and {LARGEST_SIDE} pixels")
+        if self.turned not in (0, 90, 180, 270):
+            raise ValueError("a picture is turned by quarters")
+        if not 0 <= self.frames <= FARTHEST or not 0 <= self.start <= FARTHEST:
+            raise ValueError("a media is at most a day long")
+
     @property
     def missing(self) -> bool:
         """Whether it was never found."""
@@ -82,10 +94,15 @@ class SoundClip:
     media: str
     start: int
     end: int
-    source: Fraction = Fraction(0)
-    speed: Fraction = Fraction(1)
+    source: Exact = Fraction(0)
+    speed: Exact = Fraction(1)
     track: int = 1
     carried: str = ""  # what others say of its clip in the timeline's metadata, as the library's JSON
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.start < self.end or not 1 <= self.track <= _MOST_TRACKS:
+            raise ValueError("a stretch of sound lasts a frame or longer")
+        exactly(source=self.source, speed=self.speed)
 
 
 @dataclass(frozen=True)
@@ -124,6 +141,25 @@ class Lock:
     left_out: tuple[str, ...] = ()
     carried: str = ""
 
+    def __post_init__(self) -> None:
+        if not (2 <= self.width <= LARGEST_SIDE and 2 <= self.height <= LARGEST_SIDE):
+            raise ValueError(f"a lock's sides lie between 2 and {LARGEST_SIDE} pixels")
+        if not 0 <= self.frames <= 24 * 3600 * self.rate.nominal:
+            raise ValueError("a lock is at most a day long")
+        if not 0 <= self.start <= FARTHEST:
+            raise ValueError("a lock begins within a day")
+        if self.drop and not can_drop(self.rate):
+            raise ValueError(f"timecode drops no frames at {self.rate} a second")
+        if max(len(self.sound), len(self.layers), len(self.notes), len(self.media)) > MOST_SHOTS:
+            raise ValueError("a lock has no more than a million of anything")
+        media = {m.id for m in self.media}
+        if len(media) != len(self.media):
+            raise ValueError("one media is there twice")
+        if any(clip.media not in media for clip in self.sound):
+            raise ValueError("a sound is of media that the lock does not list")
+        if any(layer.source.media not in media | {""} for layer in self.layers):
+            raise ValueError("a layer shows media that the lock does not list")
+
     @property
     def flat(self) -> bool:
         """Whether it is one finished movie."""
@@ -161,13 +197,14 @@ class Source:
     """
 
     media: str
-    start: Fraction
-    step: Fraction = Fraction(1)
+    start: Exact
+    step: Exact = Fraction(1)
 
     def __post_init__(self) -> None:
         for name, value in (("start", self.start), ("step", self.step)):
             if not isinstance(value, Fraction):
                 object.__setattr__(self, name, Fraction(value))
+        exactly(start=self.start, step=self.step)
 
     def at(self, offset: int) -> Fraction:
         """The media frame that is shown ``offset`` lock frames after the shot's first.
@@ -182,6 +219,14 @@ class Source:
         return replace(self, start=self.at(offset)) if offset and self.step else self
 
 
+def _placed(x: float, y: float, scale: float) -> None:
+    finite(x=x, y=y, scale=scale)
+    if not 1 / _LARGEST_SCALE <= scale <= _LARGEST_SCALE:
+        raise ValueError("a scale is above 0")
+    if max(abs(x), abs(y)) > _FAR:
+        raise ValueError("a picture stands near the frame")
+
+
 @dataclass(frozen=True, slots=True)
 class PlacementKey:
     """A placement's values at a frame of its shot; between keys they go evenly."""
@@ -192,9 +237,7 @@ class PlacementKey:
     scale: float = 1.0
 
     def __post_init__(self) -> None:
-        finite(x=self.x, y=self.y, scale=self.scale)
-        if self.scale <= 0:
-            raise ValueError("a scale is above 0")
+        _placed(self.x, self.y, self.scale)
 
 
 @dataclass(frozen=True, slots=True)
@@ -215,9 +258,7 @@ class Placement:
     keys: tuple[PlacementKey, ...] = ()
 
     def __post_init__(self) -> None:
-        finite(x=self.x, y=self.y, scale=self.scale)
-        if self.scale <= 0:
-            raise ValueError("a scale is above 0")
+        _placed(self.x, self.y, self.scale)
         frames = [k.frame for k in self.keys]
         if frames != sorted(set(frames)):
             raise ValueError("a placement has keyframes in order, one a frame")
@@ -286,6 +327,7 @@ class Layer:
     carried: str = ""  # what others say of its clip, as the lock's
 
     def __post_init__(self) -> None:
+        frames(start=self.start, end=self.end)
         if self.end <= self.start or not 0 <= self.opacity <= 1 or min(self.comes, self.goes) < 0:
             raise ValueError("a layer lasts a frame or longer and is seen by 0 to 1")
 

@@ -7,7 +7,8 @@ from fractions import Fraction
 
 from ezvar.core.errors import InputError
 
-from .document import LARGEST_SIDE, Document, Master
+from .checks import LARGEST_SIDE
+from .document import Document, Master
 from .ids import new_id
 from .windows import Backdrop
 

@@ -7,12 +7,13 @@ from typing import Literal, get_args
 
 from ezvar.core.timing import FrameRange
 
-from .checks import between, colours, finite
+from .checks import MOST_SHOTS, between, colours, finite, frames
 from .locked import Rect
 
 Ease = Literal["linear", "ease in", "ease out", "both", "hold"]
 EASES: tuple[Ease, ...] = get_args(Ease)
 LEAST_BEND = 0.1
+_FAR, _TURNS, _HAIR = 1000.0, 100, 1e-3  # pictures away, and turns round, that nobody means; parts of a picture
 LOOSEST, TIGHTEST = 0.02, 50.0
 """The least and the greatest zoom that can be asked for."""
 
@@ -75,6 +76,13 @@ class Keyframe:
         finite(cx=self.cx, cy=self.cy, zoom=self.zoom, angle=self.angle, bend=self.bend)
         if self.zoom <= 0:
             raise ValueError("zoom is above 0")
+        if (
+            max(abs(self.cx), abs(self.cy)) > _FAR
+            or not 1 / _FAR <= self.zoom <= _FAR
+            or abs(self.angle) > _TURNS * 360
+        ):
+            raise ValueError("a window stands near the picture, and is neither a hair nor a country wide")
+        frames(frame=self.frame)
         if not LEAST_BEND <= self.bend <= 1 - LEAST_BEND:
             raise ValueError(f"a curve is bent by {LEAST_BEND:g} to {1 - LEAST_BEND:g}")
 
@@ -168,15 +176,19 @@ class Pane:
     shot: str = ""
 
     def __post_init__(self) -> None:
-        frames = [k.frame for k in self.keys]
-        if not frames or frames != sorted(set(frames)):
+        at_frames = [k.frame for k in self.keys]
+        if not at_frames or at_frames != sorted(set(at_frames)):
             raise ValueError("a pane has keyframes in order, one a frame")
         at = None
         for stretch in self.by_hand:
             if not len(stretch) or (at is not None and stretch.start < at):
                 raise ValueError("stretches by hand come in order and apart")
             at = stretch.end
+        if max(len(self.keys), len(self.by_hand), len(self.choices.follow)) > MOST_SHOTS:
+            raise ValueError("a pane has no more than a million of anything")
         t = self.trim
+        if min(t.width, t.height, self.rect.width, self.rect.height) < _HAIR:
+            raise ValueError("what is left of a trimmed picture is wider than a hair")
         if t.x < 0 or t.y < 0 or t.x + t.width > 1 + 1e-9 or t.y + t.height > 1 + 1e-9:
             raise ValueError("what is left of a trimmed picture lies inside it")
 

@@ -13,6 +13,7 @@ from ezvar.core.encoding import SUFFIXES, stem_of
 from ezvar.core.errors import InputError, OutputError, from_os
 from ezvar.core.model import Document, Row, media_named
 from ezvar.core.names import LONGEST, FileName, file_names, longest_name
+from ezvar.core.way_in import open_regular
 
 FIELDS = ("lock", "master", "range", "width", "height", "frames", "preset")
 """What a pattern may name."""
@@ -137,6 +138,6 @@ def _is_image(folder: Path, name: str) -> bool:
 
 
 def _is_movie(path: Path) -> bool:
-    with path.open("rb") as file:
+    with open_regular(path, OutputError, "a movie") as file:
         begins = file.read(_BEGINS)
     return begins[4:8] in _BOXES or begins.startswith(_EBML)

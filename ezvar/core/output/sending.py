@@ -25,7 +25,6 @@ RECEIVER = "EZVAR_RECEIVER"
 """The environment variable that names a receiver: a command, written as for a shell."""
 _SIMULATED: tuple[str, ...] = (sys.executable, "-m", "ezvar.receiver")
 _BLOCK = 256 * 1024
-_LARGEST = 2**50
 
 
 class _Said(BaseModel):
@@ -74,7 +73,7 @@ def send(
 def _known(path: Path, progress: Progress, token: CancelToken) -> tuple[int, str]:
     """The size and the digest of a file."""
     found, size = hashlib.sha256(), 0
-    with open_regular(path, OutputError, _LARGEST, "a movie") as file:
+    with open_regular(path, OutputError, "a movie") as file:
         whole = max(1, os.fstat(file.fileno()).st_size)
         while block := file.read(_BLOCK):
             token.check()
@@ -110,7 +109,7 @@ class _Sending:
 
     def _send(self) -> None:
         """Send what it does not have."""
-        with open_regular(self._path, OutputError, _LARGEST, "a movie") as file:
+        with open_regular(self._path, OutputError, "a movie") as file:
             file.seek(self.there)
             while self._ended is None and (block := self._read(file)) and self._receiver.tell(block):
                 for line in self._receiver.lines_there():

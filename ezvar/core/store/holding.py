@@ -25,7 +25,6 @@ from ezvar.core.way_in import parse_json, read_bytes
 from .files import write_atomically
 
 _RENEWED, _GONE = 30.0, 150.0  # seconds until a hold is said again, and without that until nobody has it any more
-_LARGEST = 4096
 
 
 @dataclass(frozen=True)
@@ -91,7 +90,7 @@ def _beside(path: str | os.PathLike[str]) -> Path:
 
 def _read(file: Path) -> Holder | None:
     try:
-        values = parse_json(read_bytes(file, ProjectError, _LARGEST, "who has a project open"))
+        values = parse_json(read_bytes(file, ProjectError, "who has a project open"))
         machine, since, token = (str(values[name])[:100] for name in ("machine", "since", "token"))
         holder = Holder(machine, int(values["process"]), since, token)
         str(holder)

@@ -16,7 +16,7 @@ from ezvar.core.way_in import read_bytes
 
 from .files import write_atomically
 from .plain_json import dump_plain, parse_plain
-from .project import LARGEST, dump_project, parse_project
+from .project import dump_project, parse_project
 
 _WAIT = 0.3  # seconds between one writing and the next, in which edits gather
 
@@ -129,7 +129,7 @@ def _is_left(lock: Path) -> bool:
 
 def _read(file: Path) -> tuple[Document, str, str]:
     try:
-        data = parse_plain(read_bytes(file, ProjectError, LARGEST, "a journal"))
+        data = parse_plain(read_bytes(file, ProjectError, "a journal"))
     except ValueError as error:
         raise ProjectError("it is damaged", file=file) from error
     return parse_project(data, file), str(data.get("project", "")), str(data.get("revision", ""))

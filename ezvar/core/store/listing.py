@@ -10,11 +10,10 @@ from typing import Any, TypeVar
 from pydantic import TypeAdapter, ValidationError
 
 from ezvar.core.errors import ProjectError, from_os
-from ezvar.core.way_in import parse_json, read_bytes
+from ezvar.core.way_in import open_regular, parse_json, read_bytes
 
 from .files import write_atomically
 
-_LARGEST = 4 * 1024**2
 _T = TypeVar("_T")
 
 
@@ -27,7 +26,7 @@ def read_listing(path: str | os.PathLike[str], key: str, schema: int, what: str)
     if not os.path.lexists(path):
         return None
     try:
-        data = parse_json(read_bytes(path, ProjectError, _LARGEST, what))
+        data = parse_json(read_bytes(path, ProjectError, "a list"))
     except ValueError as error:
         raise ProjectError(f"it is not whole, or no {what}", file=path, remedy="Export it again") from error
     if not isinstance(data, dict) or not isinstance(version := data.get(key), int):
@@ -51,7 +50,7 @@ def _may_replace(path: str | os.PathLike[str], key: str) -> bool:
     if not os.path.isfile(path):
         return True
     try:
-        with open(path, "rb") as file:
+        with open_regular(path, ProjectError, "a list") as file:
             head = b"".join(file.read(len(key) + 64).split())
     except OSError as error:
         raise from_os(error, "saved", path, ProjectError) from error

@@ -25,7 +25,6 @@ from .plain_json import dump_plain, parse_plain
 
 _REVISION = re.compile(rb'"revision"\s*:\s*"([0-9a-f]{1,64})"')
 _HEAD = 300  # bytes in which a file says what it is
-LARGEST = 512 * 1024**2
 _DOCUMENT = TypeAdapter(Document)
 _FRAMING = TypeAdapter(Framing)
 _TITLE = TypeAdapter(Title)
@@ -56,7 +55,7 @@ def load_project(path: str | os.PathLike[str]) -> Document:
 
 def read_project(path: str | os.PathLike[str]) -> tuple[Document, str]:
     """Read a project as `load_project` does, with the name of the revision that was read."""
-    text = read_bytes(path, ProjectError, LARGEST, "a project")
+    text = read_bytes(path, ProjectError, "a project")
     with _collector_resting():
         return _parsed(text, path), revision_of(text)
 

@@ -15,11 +15,11 @@ from pydantic import TypeAdapter, ValidationError
 
 from ezvar.core.errors import ProjectError
 from ezvar.core.model import Document, Makings, Revision
-from ezvar.core.way_in import read_bytes
+from ezvar.core.way_in import LARGEST, read_bytes
 
 from .files import write_atomically
 from .plain_json import dump_plain, parse_plain
-from .project import LARGEST, dump_project, parse_project
+from .project import dump_project, parse_project
 
 _MAKINGS = TypeAdapter(Makings)
 
@@ -42,7 +42,7 @@ def unpacked(revision: Revision, now: Document) -> Document:
     """
     try:
         inflating = zlib.decompressobj()
-        text = inflating.decompress(base64.b85decode(revision.packed), LARGEST)
+        text = inflating.decompress(base64.b85decode(revision.packed), LARGEST["a project"])
         if not inflating.eof:
             raise ValueError("it is not whole")
         values = parse_plain(text)
@@ -74,7 +74,7 @@ def later_of(folder: str | os.PathLike[str], project: str) -> Makings:
     """What `keep_later` has kept of a project; nothing where there is none, or it is damaged."""
     file = _later_file(folder, project)
     try:
-        return _MAKINGS.validate_python(parse_plain(read_bytes(file, ProjectError, LARGEST, "a list of movies")))
+        return _MAKINGS.validate_python(parse_plain(read_bytes(file, ProjectError, "a list of movies")))
     except (ProjectError, ValidationError, ValueError):
         return Makings()
 

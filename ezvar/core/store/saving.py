@@ -15,9 +15,10 @@ from typing import TypeVar
 
 from ezvar.core.errors import ProjectError, from_os
 from ezvar.core.model import Document, media_named
+from ezvar.core.way_in import LARGEST
 
 from .files import regular_mode, write_atomically
-from .project import LARGEST, project_text, read_project, revision_of
+from .project import project_text, read_project, revision_of
 
 _PROJECT = re.compile(rb'\s*\{\s*"ezvar"\s*:\s*\d+\s*,')
 _PATIENCE = 10.0  # seconds until another program has saved
@@ -111,7 +112,7 @@ def _held(path: str | os.PathLike[str]) -> Iterator[bytes]:
             yield b""
             return
         size = os.fstat(handle).st_size
-        if size > LARGEST:
+        if size > LARGEST["a project"]:
             raise _no_project(None, path)
         with open(handle, "rb", closefd=False) as file:
             yield file.read()

@@ -7,6 +7,8 @@ from fractions import Fraction
 from functools import cached_property
 from math import floor
 
+from .exact import exact
+
 
 @dataclass(frozen=True)
 class Rate:
@@ -38,8 +40,8 @@ class Rate:
         `ValueError` for what is not a rate.
         """
         try:
-            value = Fraction(str(text).strip()) if not isinstance(text, Fraction) else text
-        except (ValueError, ZeroDivisionError) as error:
+            value = exact(str(text)) if not isinstance(text, Fraction) else text
+        except ValueError as error:
             raise ValueError(f"“{text}” is not a frame rate") from error
         if value <= 0:
             raise ValueError(f"“{text}” is not a frame rate")

@@ -14,11 +14,7 @@ import opentimelineio as otio
 
 from ezvar.core.errors import TimelineError, from_os
 from ezvar.core.store import in_place_of
-from ezvar.core.way_in import check_depth, decoded, open_regular, read_bytes
-
-_LARGEST = 256 * 1024**2
-_LARGEST_LIST = 16 * 1024**2
-_LARGEST_BUNDLE = 2**50
+from ezvar.core.way_in import LARGEST, check_depth, decoded, open_regular, read_bytes
 
 SUFFIXES = frozenset({".otio", ".otioz", ".edl", ".aaf"})
 """The endings of timeline files."""
@@ -37,7 +33,7 @@ def plain(value: Any) -> Any:
 
 def read_text(path: str | os.PathLike[str]) -> str:
     """The text of an edit decision list, in UTF-8, UTF-16 or an old eight-bit encoding."""
-    data = read_bytes(path, TimelineError, _LARGEST_LIST, "an edit decision list")
+    data = read_bytes(path, TimelineError, "an edit decision list")
     wide = data.startswith((b"\xff\xfe", b"\xfe\xff"))
     if not wide and b"\0" in data[:65_536]:
         raise TimelineError("it is not an edit decision list", file=path, remedy="Choose another file")
@@ -49,7 +45,7 @@ def read_text(path: str | os.PathLike[str]) -> str:
 
 def open_otio(path: str | os.PathLike[str], remedy: str = "Export it again as OTIO") -> otio.schema.Timeline:
     """An OpenTimelineIO file (.otio). Raises `TimelineError` for what is none, or holds nothing."""
-    return parse_otio(read_bytes(path, TimelineError, _LARGEST, "a timeline"), path, remedy)
+    return parse_otio(read_bytes(path, TimelineError, "a timeline"), path, remedy)
 
 
 def parse_otio(data: bytes, path: str | os.PathLike[str], remedy: str) -> otio.schema.Timeline:
@@ -77,10 +73,10 @@ def bundled_timeline(path: str | os.PathLike[str]) -> otio.schema.Timeline:
     remedy = "Bundle the edit again"
     with _bundle(path) as bundle:
         content = next((m for m in bundle.infolist() if m.filename == "content.otio"), None)
-        if content is None or content.file_size > _LARGEST:
+        if content is None or content.file_size > LARGEST["a timeline"]:
             raise TimelineError("there is no timeline in it", file=path, remedy=remedy)
         with bundle.open(content) as member:
-            data = member.read(_LARGEST)
+            data = member.read(LARGEST["a timeline"])
     return parse_otio(data, path, remedy)
 
 
@@ -103,7 +99,7 @@ def unpack_bundle(path: str | os.PathLike[str], into: Path) -> None:
 def _bundle(path: str | os.PathLike[str]) -> Iterator[zipfile.ZipFile]:
     """An archive, opened; what is wrong with it, put into a `TimelineError`."""
     try:
-        with open_regular(path, TimelineError, _LARGEST_BUNDLE, "a bundle") as file, zipfile.ZipFile(file) as bundle:
+        with open_regular(path, TimelineError, "a bundle") as file, zipfile.ZipFile(file) as bundle:
             yield bundle
     except OSError as error:
         raise from_os(error, "opened", path, TimelineError) from error
@@ -133,7 +129,7 @@ def _unpack(bundle: zipfile.ZipFile, members: list[zipfile.ZipInfo], into: Path,
 
 def open_aaf(path: str | os.PathLike[str]) -> otio.schema.Timeline:
     """An AAF file, through OpenTimelineIO's adapter."""
-    with open_regular(path, TimelineError, _LARGEST, "a timeline") as head:
+    with open_regular(path, TimelineError, "a timeline") as head:
         if head.read(8) != b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1":
             raise TimelineError("it is not an AAF file", file=path, remedy="Export it again as AAF")
     try:

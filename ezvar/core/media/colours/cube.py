@@ -17,7 +17,6 @@ from ezvar.core.way_in import decoded, read_bytes
 from .tags import ColourTags
 
 CUBE_SUFFIX = ".cube"
-_LARGEST = 128 * 1024**2  # bytes
 _SIDES = {"LUT_3D_SIZE": (2, 129), "LUT_1D_SIZE": (2, 65536)}
 _REMEDY = "Export it again as a .cube file"
 
@@ -64,7 +63,7 @@ def read_cube(path: str | os.PathLike[str]) -> ColourTable:
 
     Raises `MediaError`, with the line, for what is no such table.
     """
-    data = read_bytes(path, MediaError, _LARGEST, "a colour table")
+    data = read_bytes(path, MediaError, "a colour table")
     text = decoded(data, ("utf-8-sig", "latin-1")) or ""
     side = 0
     cubic = True

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ezvar.core.timing import exact
+
 from ..checks import finite
 from .presets import CaptionsGo, Codec, Container, SoundCodec
 
@@ -34,5 +36,7 @@ class Receiving:
         finite(seconds=self.seconds or 0.0, megabytes=self.megabytes or 0.0)
         if not self.name.strip():
             raise ValueError("a receiving profile has a name")
+        for text in self.rates:
+            exact(text)
         if self.loudness is not None and self.loudness[0] > self.loudness[1]:
             raise ValueError("loudness lies from a quieter to a louder one")

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections import Counter
 
-import av
-
 from ezvar.core.errors import EzvarError
+from ezvar.core.media import open_movie
 from ezvar.core.model import Check, Flaw
 from ezvar.core.text import read_captions
 
@@ -41,7 +40,7 @@ def check_captions(order: Order) -> Check | None:
 
 def _embedded(path: str) -> list[int]:
     """How many captions each track in a movie has."""
-    with av.open(f"file:{path}") as container:
+    with open_movie(path) as container:
         streams = container.streams.subtitles
         if not streams:
             return []

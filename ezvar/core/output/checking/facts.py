@@ -8,10 +8,8 @@ from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
-import av
-
 from ezvar.core.errors import EzvarError
-from ezvar.core.media import ColourTags, MovieReader, probe, read_still
+from ezvar.core.media import ColourTags, MovieReader, open_movie, probe, read_still
 from ezvar.core.model import Check, Flaw, Report
 from ezvar.core.timing import Rate
 
@@ -112,7 +110,7 @@ def _check_images(folder: Path, expected: Expected) -> Report:
 
 
 def _sound_seconds(path: str | os.PathLike[str], track: int) -> Fraction:
-    with av.open(f"file:{os.fspath(path)}") as container:
+    with open_movie(path) as container:
         samples, rate = 0, 1
         for frame in container.decode(audio=track):
             samples, rate = samples + frame.samples, frame.sample_rate

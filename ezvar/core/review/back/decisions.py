@@ -21,7 +21,6 @@ from ezvar.core.way_in import read_bytes
 from ..out.decisions import COLUMNS, FORMULA, KIND, NUMBER, QUOTE, SCHEMA
 from .returned import NotOurs, Returned, read_notes, read_source
 
-_LARGEST = 256 * 1024**2
 _REMEDY = "Choose a file from a handoff"
 _SEPARATORS = ",;\t"
 _NEEDED = ("Pane", "Frame of shot", "Centre across", "Centre down", "Zoom", "Shot id", "Master id")
@@ -34,7 +33,7 @@ def read_decisions(path: str | os.PathLike[str]) -> list[Returned]:
     listed among the problems and costs none of the others.
     """
     try:
-        data = parse_plain(read_bytes(path, TimelineError, _LARGEST, "decisions"))
+        data = parse_plain(read_bytes(path, TimelineError, "decisions"))
     except ValueError as error:
         raise TimelineError("it is not whole, or no JSON", file=path, remedy=_REMEDY) from error
     lock, masters = (data.get("lock"), data.get("masters")) if isinstance(data, dict) else (None, None)
@@ -88,7 +87,7 @@ def read_table(path: str | os.PathLike[str], doc: Document) -> list[Returned]:
     is ours. Nothing is computed of what begins a formula. Raises
     `TimelineError` for what is no such table.
     """
-    text = read_bytes(path, TimelineError, _LARGEST, "a table").decode("utf-8-sig", "replace")
+    text = read_bytes(path, TimelineError, "a table").decode("utf-8-sig", "replace")
     rows: dict[tuple[str, str], list[dict[str, str]]] = defaultdict(list)
     try:
         head = text.partition("\n")[0]

@@ -18,7 +18,7 @@ from ezvar.core.way_in import read_bytes
 
 from .returned import NotOurs, Returned
 
-_LARGEST, _LONGEST = 64 * 1024**2, 1000  # bytes of a list, signs of a line
+_LONGEST = 1000  # signs of a line
 _NUMBER = r"(-?\d{1,7}(?:\.\d{1,6})?)"
 _EVENT = re.compile(r"^\d{3,}\s+\S+\s+V\s.*\s(\d{2}:\d{2}:\d{2}[:;]\d{2}) \d{2}:\d{2}:\d{2}[:;]\d{2}\s*$")
 _OF = re.compile(r"^\* SHOT \d+ IN (.*), (\d{1,5}) X (\d{1,5})\s*$")
@@ -46,7 +46,7 @@ def read_list(path: str | os.PathLike[str], doc: Document) -> list[Returned]:
     knows the places at some frames, and not the path between: they go evenly,
     which is told. Raises `TimelineError` for what holds none of our comments.
     """
-    text = read_bytes(path, TimelineError, _LARGEST, "an edit decision list").decode("utf-8", "replace")
+    text = read_bytes(path, TimelineError, "an edit decision list").decode("utf-8", "replace")
     told = _shots(text, doc)
     if not told:
         raise NotOurs("it holds no reframe decisions", file=path, remedy="Choose a list from a handoff")

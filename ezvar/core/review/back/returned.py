@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 from dataclasses import dataclass
-from fractions import Fraction
 from typing import Any
 
 from pydantic import ValidationError
@@ -13,11 +12,10 @@ from ezvar.core.errors import TimelineError
 from ezvar.core.lock import read_metadata_apart
 from ezvar.core.model import Framing, ReviewNote, Source
 from ezvar.core.store import parse_framing, parse_note, parse_plain
+from ezvar.core.timing import exact
 
 from ..out.clips import NAMESPACE
 from ..out.timeline import SCHEMA
-
-_DIGITS = 40  # of a fraction that says anything
 
 
 class NotOurs(TimelineError):
@@ -46,10 +44,8 @@ def read_source(told: Any) -> Source | None:
     """What a shot shows, from plain values; ``None`` for what says nothing."""
     try:
         media, start, step = (str(told[name])[:400] for name in ("media", "start", "step"))
-        if max(len(start), len(step)) > _DIGITS:
-            return None
-        return Source(media, Fraction(start), Fraction(step))
-    except (KeyError, TypeError, ValueError, ZeroDivisionError):
+        return Source(media, exact(start), exact(step))
+    except (KeyError, TypeError, ValueError):
         return None
 
 

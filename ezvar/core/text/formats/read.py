@@ -18,7 +18,6 @@ from .ttml import read_ttml
 from .webvtt import read_webvtt
 
 FORMATS = {"SRT": "*.srt", "WebVTT": "*.vtt", "TTML": "*.ttml *.xml *.dfxp *.itt"}
-LARGEST = 32 * 1024**2
 MOST = 20_000
 """Captions that a track has at most."""
 
@@ -40,7 +39,7 @@ def read_captions(path: str | os.PathLike[str], encoding: str = "") -> Cues:
     Raises `InputError` for what is no caption file, and for one without a
     single caption.
     """
-    data = read_bytes(path, InputError, LARGEST, "captions")
+    data = read_bytes(path, InputError, "captions")
     name = Path(path).name
     head = data[:4000].replace(b"\x00", b"").removeprefix(b"\xef\xbb\xbf").lstrip(b"\xff\xfe\xef\xbb\xbf \t\r\n")
     if head.startswith((b"<?xml", b"<tt", b"<!")):

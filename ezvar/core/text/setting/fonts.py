@@ -19,7 +19,6 @@ from ezvar.core.work import Answer, Done, Plain, Task, run_apart, task
 
 from .type import SHIPPED, USING, Face, Families, Pieces, Reach, Writing, typeface
 
-LARGEST_FONT = 64 * 1024**2
 _WIDEST = 16_384  # pixels of a side of what is drawn
 
 
@@ -47,7 +46,7 @@ def font_here(task: Task) -> Done:
 
 def _file(task: Task) -> Done:
     path = task.inputs[0]
-    data = read_bytes(path, InputError, LARGEST_FONT, "a font")
+    data = read_bytes(path, InputError, "a font")
     face = typeface(data)
     if face is None or face.countGlyphs() == 0:
         raise InputError("it is no font that can be read", file=path, remedy="Choose a TrueType or OpenType font")
@@ -161,7 +160,7 @@ class _Apart(Families):
 
 @lru_cache(maxsize=4)
 def _here(font: str, changed: int, size: int, face: tuple[str, ...]) -> Families:
-    return Families(Face(*face), read_bytes(font, InputError, LARGEST_FONT, "a font"))
+    return Families(Face(*face), read_bytes(font, InputError, "a font"))
 
 
 def _of(task: Task) -> Families:
