@@ -76,7 +76,7 @@ def work(seeds: Path, temp: Path, first: int, count: int, part: int) -> int:
         else:
             counts[case.kind.name][["taken", "with", "problems", "refused"][max(each.status for each in ends)]] += 1
     for name, each in counts.items():
-        print("=", name, *(each[how] for how in ("taken", "with", "refused", "wrong")), sep="\t")
+        print("=", name, *(each[how] for how in ("taken", "listed", "refused", "wrong")), sep="\t")
     print("=", "slowest", *slowest, sep="\t")
     return 0
 
