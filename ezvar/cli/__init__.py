@@ -11,11 +11,14 @@ import signal
 import sys
 
 from ezvar import __version__
+from ezvar.core.apart import warm
 from ezvar.core.errors import EzvarError
 from ezvar.core.progress import Cancelled, CancelToken
 
 from . import captions, colours, lists, output, planning, review, window
 from .parser import Parser
+
+_APART = (".otio", ".otioz", ".aaf")  # files of these are read apart
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -28,6 +31,8 @@ def main(arguments: list[str] | None = None) -> int:
     if options.command not in (None, "demo", "open"):
         signal.signal(signal.SIGINT, lambda *_: cancel.cancel())
         signal.signal(signal.SIGTERM, lambda *_: cancel.cancel())
+    if any(str(each).lower().endswith(_APART) for each in vars(options).values()):
+        warm("timeline")  # it gets ready while this program does
     try:
         return int(options.run(options, cancel))
     except EzvarError as error:

@@ -7,6 +7,7 @@ import cv2
 import numpy as np
 import pytest
 
+from ezvar.core.apart import asking, run_apart, task
 from ezvar.core.errors import InputError, MediaError, TimelineError
 from ezvar.core.lock import take_lock
 from ezvar.core.media import read_still
@@ -17,7 +18,6 @@ from ezvar.core.text.setting.drawing import draw_laid_out
 from ezvar.core.text.setting.fonts import families, font_problem
 from ezvar.core.text.setting.layout import lay_out, wanted
 from ezvar.core.text.setting.type import FOLDER, Face, Writing
-from ezvar.core.work import apart, run_apart, task
 
 CLIP = {"OTIO_SCHEMA": "Clip.2", "name": "a", "media_references": {}, "effects": [], "markers": [], "metadata": {}}
 REFERS = {"OTIO_SCHEMA": "SerializableObjectRef.1", "id": "x"}
@@ -52,13 +52,13 @@ def test_timelines_that_end_their_library_end_nothing_else(tmp_path, what):
 @pytest.fixture
 def program(monkeypatch):
     """Has another program asked in place of ours, and puts ours back."""
-    apart.end_idle()
+    asking.end_idle()
 
     def instead(text):
-        monkeypatch.setattr(apart, "PROGRAM", ("-c", text))
+        monkeypatch.setattr(asking, "PROGRAM", ("-c", text))
 
     yield instead
-    apart.end_idle()
+    asking.end_idle()
 
 
 @pytest.mark.parametrize(
@@ -70,7 +70,7 @@ def program(monkeypatch):
       "could not read it")],
 )  # fmt: skip
 def test_a_program_that_dies_stalls_or_promises_too_much_is_given_up(tmp_path, program, monkeypatch, text, said):
-    monkeypatch.setattr(apart, "ALLOWED", 1.0)
+    monkeypatch.setattr(asking, "ALLOWED", 1.0)
     program(text)
     begun = time.monotonic()
     with pytest.raises(MediaError, match=said) as caught:
@@ -119,7 +119,7 @@ def test_a_font_that_fails_later_is_told_and_another_is_drawn(tmp_path, program,
     own.write_bytes((FOLDER / "NotoSansHebrew-Bold.ttf").read_bytes())
     face = Face("Own", str(own), read_font(own).content)
     assert font_problem(face) == ""
-    apart.end_idle()
+    asking.end_idle()
     program("import os; os.kill(os.getpid(), 11)")
     assert families(face).width("אב", Writing()) == families(Face("Own")).width("אב", Writing())
     assert "fell over it" in font_problem(face)

@@ -11,10 +11,12 @@ from PyQt6.QtWidgets import QApplication
 
 from ezvar.app.kit import theme
 from ezvar.app.session.jobs import Jobs, told
+from ezvar.core.apart import warm
 from ezvar.core.errors import EzvarError
 from ezvar.core.framing import load_solver
 from ezvar.core.memory import keep_tidy
 from ezvar.core.progress import CancelToken, Progress
+from ezvar.core.threads import begin
 
 from .main_window import MainWindow
 
@@ -71,6 +73,7 @@ def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
     window.show()
     sys.excepthook = lambda kind, error, trace: window.session.messages.say_problem(told(error))
     keep_from_collector()
+    begin("readers", lambda: warm("timeline", "still", "font"), low=True)
     window.session.files.opened.connect(lambda _: get_ready(window.jobs))
     if file is not None:
         QTimer.singleShot(0, lambda: window.session.files.open(file, template))

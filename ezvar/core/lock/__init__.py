@@ -1,15 +1,12 @@
 """Taking a lock in: movies and timelines, their media, and the lock's pictures and sound."""
 
+from .clips import LooseClip, lock_from_clips
 from .colours import coloured, coloured_proxy, hdr_media, media_tags, tables_for
 from .estimate import Estimated, estimate_placements
-from .formats.apart import Metadata, metadata_here, read_metadata_apart, timeline_here
-from .formats.clips import LooseClip, lock_from_clips
-from .formats.files import SUFFIXES
-from .formats.movie import lock_from_movie, media_from_facts
-from .formats.timeline_values import WINDOW as WINDOW_EFFECT
 from .layers import NotDrawn, not_drawn
 from .matching import cut_as_before, match_by_picture, match_by_source
 from .mixes import Mix, mix_at, mix_of, parts_at
+from .movie import lock_from_movie, media_from_facts
 from .pictures import LockReader, is_deep, media_frames
 from .placement import shown_part, used_part, used_size
 from .proxies import proxy_of
@@ -21,15 +18,12 @@ from .take import RateNeeded, TakenLock, is_timeline, take_lock
 from .tasks import loudness_task, sweep_task
 
 __all__ = [
-    "SUFFIXES",
-    "WINDOW_EFFECT",
     "Conformed",
     "Difference",
     "Estimated",
     "Guess",
     "LockReader",
     "LooseClip",
-    "Metadata",
     "Mix",
     "NotDrawn",
     "RateNeeded",
@@ -58,7 +52,6 @@ __all__ = [
     "media_frames",
     "media_from_facts",
     "media_tags",
-    "metadata_here",
     "missing",
     "mix_at",
     "mix_of",
@@ -66,7 +59,6 @@ __all__ = [
     "parts_at",
     "peaks",
     "proxy_of",
-    "read_metadata_apart",
     "runs",
     "shown_part",
     "silences",
@@ -74,7 +66,6 @@ __all__ = [
     "sweep_task",
     "tables_for",
     "take_lock",
-    "timeline_here",
     "used_part",
     "used_size",
 ]

@@ -11,9 +11,8 @@ from itertools import pairwise
 
 from ezvar.core.errors import TimelineError
 from ezvar.core.model import BLACK, WIPES, Cut, Document, Layer, Lock, Media, Shot, SoundClip, Source, Wipe, new_id
+from ezvar.core.timelines import MediaHint, Mix, Piece, Reading
 from ezvar.core.timing import Rate, can_drop
-
-from .formats.timeline_form import MediaHint, Mix, Piece, Reading
 
 _ASSUMED = (1920, 1080)
 

@@ -13,15 +13,20 @@ from ezvar.core.errors import TimelineError
 from ezvar.core.media import Begun, MovieFacts, fingerprint, probe, unseen
 from ezvar.core.model import Document, Shot, Source, new_id
 from ezvar.core.progress import CancelToken, Progress, silent
+from ezvar.core.timelines import (
+    SUFFIXES,
+    Reading,
+    possible_rates,
+    read_edl,
+    read_text,
+    read_timeline_apart,
+)
 from ezvar.core.timing import Rate
 from ezvar.core.way_in import check_regular
 
 from .assemble import assembled
-from .formats.apart import read_timeline_apart
-from .formats.edl import possible_rates, read_edl
-from .formats.files import SUFFIXES, read_text, unpack_bundle
-from .formats.movie import lock_from_movie
-from .formats.timeline_form import Reading
+from .bundle import unpack_bundle
+from .movie import lock_from_movie
 from .raising import opaque_media, raised
 from .relink import Search, find_media
 

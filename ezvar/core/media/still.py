@@ -10,9 +10,9 @@ from typing import Any
 import cv2
 import numpy as np
 
+from ezvar.core.apart import Done, Plain, Task, run_apart, task
 from ezvar.core.errors import MediaError
 from ezvar.core.way_in import check_regular, read_bytes
-from ezvar.core.work import Done, Plain, Task, run_apart, task
 
 from .colours.tags import ColourTags
 from .picture import Picture

@@ -1,14 +1,11 @@
 """Work as values: tasks, the kinds of them that there are, and what runs them."""
 
-from .apart import Answer, run_apart, warm
+from ezvar.core.apart import Plain, Task, run_apart, task, warm
+
 from .kinds import Kind, Surroundings, kind_of, register
 from .runners import run_here, run_on_threads
-from .serving import Done, serve
-from .task import Plain, Task, task
 
 __all__ = [
-    "Answer",
-    "Done",
     "Kind",
     "Plain",
     "Surroundings",
@@ -18,7 +15,6 @@ __all__ = [
     "run_apart",
     "run_here",
     "run_on_threads",
-    "serve",
     "task",
     "warm",
 ]

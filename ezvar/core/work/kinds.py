@@ -6,12 +6,11 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
+from ezvar.core.apart import Plain, Task
 from ezvar.core.errors import EzvarError
 from ezvar.core.model import Document
 from ezvar.core.progress import CancelToken, Progress
 from ezvar.core.store import Cache
-
-from .task import Plain, Task
 
 R = TypeVar("R")
 

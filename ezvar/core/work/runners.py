@@ -7,11 +7,11 @@ from concurrent.futures import ThreadPoolExecutor
 from itertools import groupby, pairwise
 from typing import Any
 
+from ezvar.core.apart import Task
 from ezvar.core.progress import CancelToken, Progress, portion, silent
 from ezvar.core.threads import stand_back
 
 from .kinds import Surroundings, kind_of
-from .task import Task
 
 Runner = Callable[[Sequence[Task], Surroundings, Progress, CancelToken], Iterator[Any]]
 

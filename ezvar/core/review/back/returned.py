@@ -9,9 +9,9 @@ from typing import Any
 from pydantic import ValidationError
 
 from ezvar.core.errors import TimelineError
-from ezvar.core.lock import read_metadata_apart
 from ezvar.core.model import Framing, ReviewNote, Source
 from ezvar.core.store import parse_framing, parse_note, parse_plain
+from ezvar.core.timelines import read_metadata_apart
 from ezvar.core.timing import exact
 
 from ..out.clips import NAMESPACE

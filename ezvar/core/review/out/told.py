@@ -9,9 +9,9 @@ from functools import lru_cache
 import opentimelineio as otio
 
 from ezvar.core.framing import Window, pane_picture_size, pane_window, sentences
-from ezvar.core.lock import WINDOW_EFFECT
 from ezvar.core.model import Document, Framing, Master, Reason, Shot, threads
 from ezvar.core.store import dump_plain
+from ezvar.core.timelines import WINDOW
 from ezvar.core.timing import timecode
 
 from ..decision import digest
@@ -89,7 +89,7 @@ def window_effects(common: Common, shot: Shot, master: Master, framing: Framing)
 
 def _effect(name: str, values: dict[str, object]) -> otio.schema.Effect:
     """An effect with metadata, made from the library's own JSON: value by value it takes ten times as long."""
-    said = {"OTIO_SCHEMA": "Effect.1", "name": name, "effect_name": WINDOW_EFFECT, "metadata": {WINDOW_EFFECT: values}}
+    said = {"OTIO_SCHEMA": "Effect.1", "name": name, "effect_name": WINDOW, "metadata": {WINDOW: values}}
     return otio.core.deserialize_json_from_string(dump_plain(said).decode())
 
 

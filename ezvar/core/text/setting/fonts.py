@@ -13,9 +13,9 @@ from typing import Any
 import numpy as np
 import skia
 
+from ezvar.core.apart import Answer, Done, Plain, Task, run_apart, task
 from ezvar.core.errors import EzvarError, InputError
 from ezvar.core.way_in import check_regular, read_bytes
-from ezvar.core.work import Answer, Done, Plain, Task, run_apart, task
 
 from .type import SHIPPED, USING, Face, Families, Pieces, Reach, Writing, typeface
 

@@ -21,8 +21,8 @@ from ezvar.core.timing import Rate
 
 from .carried import carried_text, with_mixes
 from .files import plain
-from .timeline_form import LONGEST, MediaHint, Mix, Piece, Reading
-from .timeline_values import NAMESPACE, exact_seconds, parse_placement, rate_of, stated_reel, stated_size, stated_wipe
+from .reading import LONGEST, MediaHint, Mix, Piece, Reading
+from .values import NAMESPACE, exact_seconds, parse_placement, rate_of, stated_reel, stated_size, stated_wipe
 
 _DEEPEST = 24
 _MOST_CLIPS = 100_000

@@ -18,7 +18,7 @@ from ezvar.core.errors import TimelineError
 from ezvar.core.model import Note, Wipe
 from ezvar.core.timing import RATES, Rate, can_drop, frame_of
 
-from .timeline_form import LONGEST, MediaHint, Mix, Piece, Reading
+from .reading import LONGEST, MediaHint, Mix, Piece, Reading
 
 _TIME = r"\d{1,2}[:;.,]\d{1,2}[:;.,]\d{1,2}[:;.,]\d{1,3}"
 _EVENT = re.compile(

@@ -8,7 +8,7 @@ from typing import Any
 
 import opentimelineio as otio
 
-from .timeline_values import NAMESPACE, WINDOW
+from .values import NAMESPACE, WINDOW
 
 LARGEST = 65_536
 """Signs of one item's metadata that are kept."""

@@ -7,13 +7,11 @@ import zipfile
 import zlib
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
-from pathlib import Path
 from typing import Any
 
 import opentimelineio as otio
 
 from ezvar.core.errors import TimelineError, from_os
-from ezvar.core.store import in_place_of
 from ezvar.core.way_in import LARGEST, check_depth, decoded, open_regular, read_bytes
 
 SUFFIXES = frozenset({".otio", ".otioz", ".edl", ".aaf"})
@@ -71,7 +69,7 @@ def parse_otio(data: bytes, path: str | os.PathLike[str], remedy: str) -> otio.s
 def bundled_timeline(path: str | os.PathLike[str]) -> otio.schema.Timeline:
     """The timeline of an OpenTimelineIO bundle (.otioz)."""
     remedy = "Bundle the edit again"
-    with _bundle(path) as bundle:
+    with opened_bundle(path) as bundle:
         content = next((m for m in bundle.infolist() if m.filename == "content.otio"), None)
         if content is None or content.file_size > LARGEST["a timeline"]:
             raise TimelineError("there is no timeline in it", file=path, remedy=remedy)
@@ -80,23 +78,8 @@ def bundled_timeline(path: str | os.PathLike[str]) -> otio.schema.Timeline:
     return parse_otio(data, path, remedy)
 
 
-def unpack_bundle(path: str | os.PathLike[str], into: Path) -> None:
-    """Put the media of an OpenTimelineIO bundle into a folder.
-
-    Members whose names would leave the folder are refused, as is a bundle
-    that would unpack to more than the disk has free.
-    """
-    with _bundle(path) as bundle:
-        members = [m for m in bundle.infolist() if not m.is_dir()]
-        for member in members:
-            parts = Path(member.filename.replace("\\", "/")).parts
-            if not parts or ".." in parts or parts[0].startswith("/") or ":" in parts[0]:
-                raise TimelineError(f"it holds “{member.filename}”, which would leave its folder", file=path)
-        _unpack(bundle, [m for m in members if m.filename.startswith("media/")], into, path)
-
-
 @contextmanager
-def _bundle(path: str | os.PathLike[str]) -> Iterator[zipfile.ZipFile]:
+def opened_bundle(path: str | os.PathLike[str]) -> Iterator[zipfile.ZipFile]:
     """An archive, opened; what is wrong with it, put into a `TimelineError`."""
     try:
         with open_regular(path, TimelineError, "a bundle") as file, zipfile.ZipFile(file) as bundle:
@@ -107,24 +90,6 @@ def _bundle(path: str | os.PathLike[str]) -> Iterator[zipfile.ZipFile]:
         raise TimelineError(
             "it is not a bundle that can be read", file=path, remedy="Bundle the edit again"
         ) from error  # fmt: skip
-
-
-def _unpack(bundle: zipfile.ZipFile, members: list[zipfile.ZipInfo], into: Path, path: str | os.PathLike[str]) -> None:
-    into.mkdir(parents=True, exist_ok=True)
-    total = sum(m.file_size for m in members)
-    disk = os.statvfs(into)
-    if total > disk.f_bavail * disk.f_frsize:
-        raise TimelineError("its media need more room than the disk has", file=path, remedy="Free some space")
-    for member in members:
-        target = into / member.filename
-        if target.is_file() and target.stat().st_size == member.file_size:
-            continue
-        target.parent.mkdir(parents=True, exist_ok=True)
-        with bundle.open(member) as source, in_place_of(target, TimelineError) as part, part.open("wb") as out:
-            left = member.file_size  # not more than it states, whatever it unpacks to
-            while left and (block := source.read(min(left, 1 << 20))):
-                out.write(block)
-                left -= len(block)
 
 
 def open_aaf(path: str | os.PathLike[str]) -> otio.schema.Timeline:

@@ -10,7 +10,7 @@ from typing import Any, BinaryIO
 
 from ezvar.core.errors import EzvarError
 
-from .apart import HEAD
+from .asking import HEAD
 from .task import Plain, Task
 
 Done = tuple[Plain, Sequence[Any]]

@@ -50,9 +50,9 @@ class _Gone(Exception):
 class _Reader:
     """One program that does tasks, one after the other."""
 
-    def __init__(self) -> None:
+    def __init__(self, kinds: Sequence[str] = ()) -> None:
         self.process = subprocess.Popen(
-            [sys.executable, *PROGRAM], bufsize=0, stdin=subprocess.PIPE, stdout=subprocess.PIPE,
+            [sys.executable, *PROGRAM, *kinds], bufsize=0, stdin=subprocess.PIPE, stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
         )  # fmt: skip
         assert self.process.stdin is not None
@@ -104,7 +104,7 @@ class _Readers:
         self._room = threading.BoundedSemaphore(_MOST)
         self._guard = threading.Lock()
 
-    def take(self) -> _Reader:
+    def take(self, kinds: Sequence[str] = ()) -> _Reader:
         """One that is free, begun where there is none; to be given back."""
         self._room.acquire()
         with self._guard:
@@ -114,7 +114,7 @@ class _Readers:
                     return reader
                 reader.end()
         try:
-            return _Reader()
+            return _Reader(kinds)
         except BaseException:
             self._room.release()
             raise
@@ -144,10 +144,10 @@ def end_idle() -> None:
     _READERS.end()
 
 
-def warm() -> None:
-    """Begin a program ahead of the first task, so that this one waits less; returns at once."""
-    reader = _READERS.take()
-    _READERS.give(reader, True)
+def warm(*kinds: str) -> None:
+    """Begin a program ahead of the first task, with what tasks of these kinds need, so that it waits less; returns at
+    once."""
+    _READERS.give(_READERS.take(kinds), True)
 
 
 def run_apart(task: Task, family: type[EzvarError], token: CancelToken | None = None) -> Answer:

@@ -9,13 +9,13 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
+from ezvar.core.apart import Done, Task, run_apart, task
 from ezvar.core.errors import TimelineError
 from ezvar.core.timing import Rate
-from ezvar.core.work import Done, Task, run_apart, task
 
 from .files import bundled_timeline, open_aaf, open_otio, plain
-from .timeline import read_timeline_object
-from .timeline_form import Reading
+from .flatten import read_timeline_object
+from .reading import Reading
 
 _READING = TypeAdapter(Reading)
 _RATE = TypeAdapter(Rate | None)
