@@ -74,7 +74,7 @@ def work(seeds: Path, temp: Path, first: int, count: int, part: int) -> int:
             KEPT.mkdir(exist_ok=True)
             (KEPT / f"{seed}-{case.kind.file}").write_bytes(smaller(case, seeds, folder).data)
         else:
-            counts[case.kind.name][["taken", "with", "problems", "refused"][max(each.status for each in ends)]] += 1
+            counts[case.kind.name][["taken", "listed", "refused"][max(each.status for each in ends)]] += 1
     for name, each in counts.items():
         print("=", name, *(each[how] for how in ("taken", "listed", "refused", "wrong")), sep="\t")
     print("=", "slowest", *slowest, sep="\t")

@@ -60,7 +60,7 @@ def _one_row(data: bytes, rng: random.Random) -> bytes:
     return b"\n".join(rows)
 
 
-_JSON = (m.json_values, m.json_values, m.json_values, m.json_values, m.json_values, m.brackets, m.cut, m.bits, m.lines)
+_JSON = (*(m.json_alike,) * 6, *(m.json_values,) * 4, m.brackets, m.cut, m.bits, m.lines)
 _TEXT = (m.lines, m.lines, m.lines, m.cut, m.bits, m.encoded)
 _BYTES = (m.bits, m.bits, m.head, m.cut)
 

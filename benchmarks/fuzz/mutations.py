@@ -18,6 +18,7 @@ _ODD: tuple[Any, ...] = (
     "a" * 100_000, "a\0b", "\ud800", "../../../etc/hostname", "/dev/zero", "/dev/stdin", "http://example.invalid/a.mp4",
     "concat:/etc/hostname", "file:///etc/hostname", "=1+1", "\u202e\u2067", [], {}, [[]], [None], {"": None},
 )  # fmt: skip
+_TEXTS = ("", " ", "x", "0", "1/3", "-7/2", "\u202eabc", "a\nb", "a" * 300, "#ff0000", "by hand", "9:16", "../a.mp4")
 _WORDS = ("-1", "0", "99:99:99:99", "00:00:00:00", "1e99999999", "nan", "9" * 40, "-00:00:01,000", "\0", "\ufffd",
           "%s%n", "../..", "<", "&", "V", "AA/V", "-->", "{", "}", "\ud800")  # fmt: skip
 
@@ -46,6 +47,24 @@ def json_values(data: bytes, rng: random.Random) -> bytes:
                 holder[at] = None
         else:
             holder[at] = _nested(rng.choice((20, 300, 5000)))
+    return _written(values)
+
+
+def json_alike(data: bytes, rng: random.Random) -> bytes:
+    """Values of a JSON text made odd that stay of their kind: numbers for numbers, texts for texts."""
+    values = json.loads(data)
+    places = [(holder, at) for holder, at in _places(values) if isinstance(holder[at], (int, float, str))]
+    for holder, at in rng.sample(places, min(len(places), rng.choice((1, 1, 2, 5)))):
+        value = holder[at]
+        if isinstance(value, bool):
+            holder[at] = not value
+        elif isinstance(value, str):
+            texts = [other[place] for other, place in places if isinstance(other[place], str)]
+            holder[at] = rng.choice([*_TEXTS, rng.choice(texts)])
+        else:
+            odd = (0, 1, -1, 2, 3, 9, 100, 10_000, 1_000_000, value * 2, value + 1, value - 1, -value, value // 2)
+            chosen = rng.choice(odd)
+            holder[at] = chosen if isinstance(value, int) else rng.choice((chosen, chosen / 1000, value / 1000, 0.5))
     return _written(values)
 
 

@@ -18,7 +18,7 @@ import ezvar
 from ezvar.cli import main
 from ezvar.core import edits
 from ezvar.core.encoding import PRESETS_KEPT, known_presets
-from ezvar.core.model import Backdrop, CaptionStyle
+from ezvar.core.model import Backdrop, CaptionStyle, Keyframe, Pane
 from ezvar.core.output import RECEIVERS_KEPT, known_receivers
 from ezvar.core.store import load_project, save_project
 from ezvar.core.text import take_captions
@@ -102,6 +102,8 @@ def _projects(folder: Path) -> None:
     first = doc.masters[0]
     backdrop = Backdrop("media", media=str(folder / "paper.png"))
     doc = edits.change_master(doc, replace(first, start="whole", backdrop=backdrop))
+    wide = (Pane(keys=(Keyframe(0, zoom=0.4),)),)
+    doc = edits.set_framings(doc, [replace(f, panes=wide) for f in doc.framings if f.master == first.id])
     save_project(doc, whole)
     returned = folder / "returned"
     _run("handoff", str(plain), "-o", str(returned), "--otio", "--edl", "--csv", "--json", "--aaf")

@@ -8,8 +8,8 @@ from ezvar.core.encoding import DELIVERY
 from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import Analysis, damages
 from ezvar.core.lock import not_drawn, silences
-from ezvar.core.media import fingerprint, probe
-from ezvar.core.model import Document
+from ezvar.core.media import STILL_SUFFIXES, fingerprint, probe, read_still
+from ezvar.core.model import Document, backdrops_of
 from ezvar.core.names import readable
 from ezvar.core.output import listed_rows, renamed
 
@@ -41,6 +41,11 @@ def problems(doc: Document, analysis: Analysis | None = None) -> list[str]:
                 found.append(f"{name} is no longer the media that was taken in: its content differs.")
         except EzvarError as error:
             found.append(str(error))
+    for path in sorted(backdrops_of(doc)):
+        try:
+            (read_still if Path(path).suffix.lower() in STILL_SUFFIXES else probe)(path)
+        except EzvarError as error:
+            found.append(f"A backdrop cannot be shown: {error}")
     if without_cuts(doc):
         found.append("The cuts of the lock are not found yet: it would be framed as one block.")
     if analysis is not None:

@@ -58,6 +58,10 @@ def video_stream(container: InputContainer, path: str | os.PathLike[str]) -> Vid
     """The first stream of moving pictures; cover pictures do not count. Raises `MediaError` for pictures too large."""
     for stream in container.streams.video:
         if not stream.disposition & av.stream.Disposition.attached_pic:
+            if stream.codec_context is None:
+                raise MediaError(
+                    "its pictures are coded in a way that is unknown here", file=path, remedy="Export it again"
+                )
             if max(stream.width, stream.height) > LARGEST_PICTURE:
                 raise MediaError(
                     f"its pictures are larger than {LARGEST_PICTURE} pixels", file=path, remedy="Export it smaller"

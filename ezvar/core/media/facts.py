@@ -53,6 +53,8 @@ class AudioFacts:
 
     @classmethod
     def of(cls, stream: AudioStream) -> AudioFacts:
+        if stream.codec_context is None:
+            return cls("unknown", 0, 0)
         said = stream.metadata.get("title", "") or stream.metadata.get("handler_name", "")
         name = "" if said == "SoundHandler" else said  # which the library writes where nobody has named it
         tick, start, long = stream.time_base, stream.start_time, stream.duration

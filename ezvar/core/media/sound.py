@@ -65,8 +65,8 @@ def probe_sound(path: str | os.PathLike[str]) -> SoundFacts:
         stream = next(iter(container.streams.audio), None)
         if stream is None:
             raise MediaError("it has no sound", file=path, remedy="Choose another file")
-        if stream.channels > MOST_CHANNELS:
-            raise _too_many(path, stream)
+        if (wrong := _unusable(path, stream)) is not None:
+            raise wrong
         if stream.duration and stream.time_base:
             seconds = Fraction(stream.duration) * stream.time_base
         elif container.duration:
@@ -148,8 +148,8 @@ def _decoded(
         if container is None:
             return
         stream = container.streams.audio[track - 1]
-        if stream.channels > MOST_CHANNELS:
-            on_fault(_too_many(facts.path, stream))
+        if (wrong := _unusable(facts.path, stream)) is not None:
+            on_fault(wrong)
             return
         own = stream.codec_context.layout.name
         layout = own if stream.channels == channels > 2 else sound_layout(channels)
@@ -180,10 +180,15 @@ def _decoded(
                 on_fault(_cut_short(facts.path, at or 0, stated, start))
 
 
-def _too_many(path: str | os.PathLike[str], stream: AudioStream) -> MediaError:
-    return MediaError(
-        f"its sound has {stream.channels} channels, more than {MOST_CHANNELS}", file=path, remedy="Export it again"
-    )
+def _unusable(path: str | os.PathLike[str], stream: AudioStream) -> MediaError | None:
+    """What keeps a sound track from being heard, if anything."""
+    if stream.codec_context is None:
+        what = "its sound is coded in a way that is unknown here"
+    elif stream.channels > MOST_CHANNELS:
+        what = f"its sound has {stream.channels} channels, more than {MOST_CHANNELS}"
+    else:
+        return None
+    return MediaError(what, file=path, remedy="Export it again")
 
 
 @contextmanager

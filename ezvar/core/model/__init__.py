@@ -37,7 +37,7 @@ from .locked import (
     Source,
     Wipe,
 )
-from .named_media import backdrops_named, media_named
+from .named_media import backdrops_named, backdrops_of, media_named
 from .notes import Mark, ReviewNote, threads
 from .output.makings import Finished, MadePart, Making, Makings, Ordered, OrderState, Revision, Sent, SentState
 from .output.presets import (
@@ -220,6 +220,7 @@ __all__ = [
     "Zone",
     "ZoneProfile",
     "backdrops_named",
+    "backdrops_of",
     "cut_places",
     "doubt",
     "hanging",

@@ -12,7 +12,12 @@ def media_named(doc: Document) -> set[str]:
     """The paths of all media that a document draws on: the lock's, and backdrops of masters and panes."""
     own = {m.path for m in doc.lock.media if m.path and m.content}
     own |= {doc.textless.path} if doc.textless else set()
-    return own | {m.backdrop.media for m in doc.masters if m.backdrop.media} | backdrops_named(doc.framings)
+    return own | backdrops_of(doc)
+
+
+def backdrops_of(doc: Document) -> set[str]:
+    """The paths of the movies and images that masters and panes have as their backdrops."""
+    return {m.backdrop.media for m in doc.masters if m.backdrop.media} | backdrops_named(doc.framings)
 
 
 def backdrops_named(framings: Iterable[Framing]) -> set[str]:

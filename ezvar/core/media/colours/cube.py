@@ -91,7 +91,8 @@ def read_cube(path: str | os.PathLike[str]) -> ColourTable:
     if len(numbers) != 3 * wanted:
         raise _wrong(f"it has {len(numbers) // 3} colours instead of {wanted}", path)
     try:
-        values = np.array(numbers, dtype=np.float32)
+        with np.errstate(over="ignore"):  # what is beyond is not finite, and told below
+            values = np.array(numbers, dtype=np.float32)
     except ValueError as error:
         raise _wrong("a colour is no number", path, first) from error
     low, high = ends["DOMAIN_MIN"], ends["DOMAIN_MAX"]
