@@ -1,6 +1,7 @@
 # make demo   open the window with the demo edit
 # make test   check style, types, layers and behaviour
 # make bench  print the measurements
+# make fuzz   put damaged files of all kinds through the command line
 # make install, make uninstall   for your own account, with a menu entry and a file type
 # make lock   write requirements.lock anew from pyproject.toml
 
@@ -8,7 +9,7 @@ PYTHON ?= python3
 BIN := .venv/bin
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
-.PHONY: demo test bench lint lock screenshots setup install uninstall clean
+.PHONY: demo test bench fuzz lint lock screenshots setup install uninstall clean
 
 demo: setup
 	$(BIN)/ezvar demo
@@ -37,6 +38,9 @@ uninstall:
 
 setup:
 	@PYTHON="$(PYTHON)" sh tools/setup.sh
+
+fuzz: setup
+	$(BIN)/python -m benchmarks.fuzz
 
 lock: setup
 	$(BIN)/python -m pip install -q pip-tools==7.6.2

@@ -37,7 +37,7 @@ _TTML = """<?xml version="1.0" encoding="UTF-8"?>
 _CUBE = "TITLE \"warm\"\nLUT_3D_SIZE 2\nDOMAIN_MIN 0 0 0\nDOMAIN_MAX 1 1 1\n" + "".join(
     f"{r} {g * 0.9:g} {b * 0.8:g}\n" for b in (0, 1) for g in (0, 1) for r in (0, 1)
 )  # fmt: skip
-CAPTIONS, RETURNED = 9, 2
+CAPTIONS, RETURNED = 9, 4
 """How many captions the seed has, and how many decisions come back."""
 
 
@@ -107,9 +107,9 @@ def _projects(folder: Path) -> None:
     save_project(doc, whole)
     returned = folder / "returned"
     _run("handoff", str(plain), "-o", str(returned), "--otio", "--edl", "--csv", "--json", "--aaf")
-    for file in returned.iterdir():
-        if file.suffix in (".otio", ".edl", ".csv", ".json", ".aaf") and not (folder / f"back{file.suffix}").exists():
-            shutil.move(file, folder / f"back{file.suffix}")
+    named = {"otio": "* 9x16.otio", "edl": "* 9x16.edl", "csv": "*.csv", "json": "*decisions*.json", "aaf": "*.aaf"}
+    for kind, pattern in named.items():
+        shutil.move(sorted(returned.glob(pattern))[0], folder / f"back.{kind}")
     shutil.rmtree(returned)
 
 

@@ -17,7 +17,7 @@ from pydantic import TypeAdapter, ValidationError
 from ezvar.core.errors import ProjectError
 from ezvar.core.model import Document, Framing, ReviewNote, Title
 from ezvar.core.names import readable
-from ezvar.core.way_in import read_bytes
+from ezvar.core.way_in import parse_json, read_bytes
 
 from .migrations import SCHEMA, migrated
 from .places import beside, found
@@ -105,7 +105,7 @@ def parse_project(data: Any, path: str | os.PathLike[str]) -> Document:
         document = migrated(data, version)["document"]
         found(document, Path(os.path.realpath(path)).parent)
         document["lock"]["name"] = readable(document["lock"]["name"])  # a file's bytes, as names of locks once were
-        return _DOCUMENT.validate_python(document)
+        return _with_what_others_say(_DOCUMENT.validate_python(document))
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(p) for p in first["loc"]) or None
@@ -113,6 +113,16 @@ def parse_project(data: Any, path: str | os.PathLike[str]) -> Document:
         raise ProjectError(what[:1].lower() + what[1:], file=path, place=place, remedy="Open a backup of it") from error
     except (KeyError, TypeError, AttributeError, ValueError) as error:
         raise ProjectError("parts of it are missing", file=path, remedy="Open a backup of it") from error
+
+
+def _with_what_others_say(doc: Document) -> Document:
+    """The document, where the metadata that it carries of others can be handed out again. Raises `ValueError`."""
+    lock = doc.lock
+    carried = {lock.carried, *(s.carried for s in doc.shots), *(s.carried for s in lock.sound)}
+    for text in {*carried, *(layer.carried for layer in lock.layers)} - {""}:
+        if not isinstance(parse_json(text.encode()), dict):
+            raise ValueError
+    return doc
 
 
 def dump_decisions(framing: Framing, briefly: bool = False) -> dict[str, Any]:

@@ -116,11 +116,13 @@ class Witness:
             left, right = r.x * self.width + border, (r.x + r.width) * self.width - border
             top, foot = r.y * self.height + border, (r.y + r.height) * self.height - border
             box = tuple(round(v) for v in (left, top, right, foot))
-            if box[2] <= box[0] or box[3] <= box[1]:
+            seen = max(0, box[0]), max(0, box[1]), min(self.width, box[2]), min(self.height, box[3])
+            if seen[2] <= seen[0] or seen[3] <= seen[1]:
                 continue
             drawn, known = self._pane(pane, shot, frame, (box[2] - box[0], box[3] - box[1]), aside)
-            rgb[box[1] : box[3], box[0] : box[2]] = drawn
-            certain[box[1] : box[3], box[0] : box[2]] = known
+            part = slice(seen[1] - box[1], seen[3] - box[1]), slice(seen[0] - box[0], seen[2] - box[0])
+            rgb[seen[1] : seen[3], seen[0] : seen[2]] = drawn[part]
+            certain[seen[1] : seen[3], seen[0] : seen[2]] = known[part]
             if not alone:  # edges between panes fall on whole samples elsewhere
                 for at in (box[0], box[2]):
                     certain[:, max(0, at - 1) : at + 1] = False
