@@ -2,6 +2,9 @@
 
 import json
 import os
+import signal
+import subprocess
+import sys
 
 import pytest
 from hypothesis import given
@@ -12,7 +15,15 @@ from ezvar.cli import main
 from ezvar.core.errors import EzvarError, MediaError, ProjectError, TimelineError
 from ezvar.core.lock import take_lock
 from ezvar.core.media import fingerprint, read_still
-from ezvar.core.store import load_project, load_sets, report_of
+from ezvar.core.store import (
+    all_went_well,
+    fell_before,
+    kept_reports,
+    load_project,
+    load_sets,
+    report_of,
+    watch_for_faults,
+)
 from ezvar.core.way_in import DEEPEST, LARGEST, open_regular, parse_json, read_bytes
 
 READERS = {"project.ezvar": load_project, "sets.json": load_sets, "still.png": read_still, "any.mp4": fingerprint,
@@ -98,3 +109,22 @@ def test_a_mistake_of_the_program_is_one_sentence_and_a_report(capsys, monkeypat
         assert report_of(RuntimeError("again"), tmp_path / "many") is not None
     assert len(list((tmp_path / "many").iterdir())) == 20
     assert report_of(RuntimeError("x"), tmp_path / "many" / next((tmp_path / "many").iterdir()).name) is None
+
+
+def test_a_fault_that_ends_the_program_is_found_at_the_next_start(tmp_path):
+    said = f"""
+import os, pathlib
+from ezvar.core.store import watch_for_faults
+watched = watch_for_faults(pathlib.Path({str(tmp_path)!r}))
+os.abort()
+"""
+    assert subprocess.run([sys.executable, "-c", said], check=False).returncode == -signal.SIGABRT
+    report = fell_before(tmp_path)
+    assert "Aborted" in report.read_text()
+    assert fell_before(tmp_path) is None
+    (kept,) = kept_reports(tmp_path)
+    assert kept.what == "a fault that ended the program"
+    watched = watch_for_faults(tmp_path)
+    assert fell_before(tmp_path) is None  # this one is still there
+    all_went_well(watched)
+    assert [f.name for f in tmp_path.iterdir()] == [report.name]

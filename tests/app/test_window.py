@@ -1,5 +1,8 @@
 """The real window, driven by clicks and keys."""
 
+import os
+import subprocess
+import sys
 import threading
 from dataclasses import replace
 from pathlib import Path
@@ -12,10 +15,12 @@ from PyQt6.QtWidgets import QAbstractButton, QFileDialog, QMessageBox
 from ezvar.app.kit import theme
 from ezvar.app.stages.review.handoff_dialog import HandoffDialog
 from ezvar.app.window.finder import Finder
+from ezvar.app.window.reports_dialog import ReportsDialog
+from ezvar.cli import main
 from ezvar.core import edits
 from ezvar.core.media import index, probe
 from ezvar.core.model import Backdrop, Keyframe, doubt
-from ezvar.core.store import load_project, save_project
+from ezvar.core.store import holder_of, load_project, save_project
 
 from ..driving import ALT, CTRL, LEFT, click, press, rest, window_of
 from ..media import make_movie
@@ -310,6 +315,42 @@ def test_what_somebody_else_saved_is_asked_about_and_taken_in(opened, qtbot, tmp
     assert len(asked) == 1
 
 
+HOLDS = """
+import sys, time
+from ezvar.core.store import Hold
+hold = Hold(sys.argv[1])
+while not hold.path.with_name(".p.ezvar.open").exists():
+    time.sleep(0.01)
+print("held", flush=True)
+sys.stdin.read()
+"""
+
+
+def test_a_project_that_somebody_has_open_is_shown_as_a_copy_until_they_are_gone(
+    window, qtbot, planned, tmp_path, capfd
+):
+    path = tmp_path / "p.ezvar"
+    save_project(planned, path)
+    with subprocess.Popen([sys.executable, "-c", HOLDS, path], stdin=subprocess.PIPE, stdout=subprocess.PIPE) as other:
+        assert other.stdout.readline() == b"held\n"
+        window.session.files.open(path)
+        rest(qtbot, window)
+        assert window.session.project.path is None  # so that saving asks for a name
+        assert f"p.ezvar is open: process {other.pid} on " in window.banner.message.text()
+        (tmp_path / "c.srt").write_text("1\n00:00:00,000 --> 00:00:01,000\nA word.\n")
+        assert main(["captions", str(path), "--take", str(tmp_path / "c.srt")]) == 0
+        assert f"is open too: process {other.pid} on " in capfd.readouterr().err
+        other.kill()
+    window.session.files.open(path)  # what the killed one left says nothing any more
+    rest(qtbot, window)
+    assert window.session.project.path == path
+    held = tmp_path / ".p.ezvar.open"
+    qtbot.waitUntil(lambda: held.exists() and str(os.getpid()) in held.read_text(), timeout=5000)
+    assert holder_of(path) is None  # nobody else
+    window.session.files.leave()
+    assert not held.exists()
+
+
 def test_a_returns_files_are_opened_when_somebody_says_yes(opened, qtbot, tmp_path, monkeypatch):
     session = opened.session
     beside = Path(session.project.document.lock.media[0].path).parent / "lamps.png"
@@ -458,6 +499,34 @@ def test_unsaved_work_is_asked_about(opened, qtbot, monkeypatch):
     assert not opened.close()
     assert opened.isVisible()
     assert opened.close()
+
+
+def test_a_mistake_is_told_with_what_was_tried_saving_is_offered_and_its_report_names_nobody(
+    opened, qtbot, tmp_path, monkeypatch
+):
+    monkeypatch.setenv("EZVAR_CACHE", str(tmp_path / "cache"))
+    session, saved = opened.session, opened.session.project.path.read_bytes()
+
+    def wrong():
+        raise RuntimeError(f"over {tmp_path}/secret take.mov")
+
+    monkeypatch.setattr(opened, "to_next_waiting", wrong)
+    bound = opened.menus.catalogue.by_id["go.doubt"]
+    opened.run("go.doubt")
+    said = opened.banner.message.text()
+    assert said.startswith(f"“{bound.title()}” went wrong. Ezvar made a mistake (RuntimeError: over")
+    session.project.edit("Name", edits.remove_master(session.project.document, "square"))
+    click(qtbot, opened.banner, "Save now")
+    qtbot.waitUntil(lambda: session.project.path.read_bytes() != saved, timeout=10_000)
+    rest(qtbot, opened)
+    dialog = ReportsDialog(opened)
+    qtbot.addWidget(dialog)
+    assert dialog.tree.topLevelItem(0).text(1) == "RuntimeError"
+    assert "secret" not in dialog.text.toPlainText()
+    assert 'File "ezvar/app/' in dialog.text.toPlainText()
+    assert str(tmp_path) not in dialog.text.toPlainText()
+    dialog.without.click()
+    assert "secret take.mov" in dialog.text.toPlainText()
 
 
 def test_the_finder_finds_and_runs(opened, qtbot):

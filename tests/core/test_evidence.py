@@ -271,8 +271,8 @@ for path in sys.argv[1:]:
 def test_movies_that_are_not_plain_are_analysed_to_their_end(tmp_path):
     """Decoding and the finders' thread look at the same pictures; in a process of its own, which a fault would end."""
     paths = [
-        make_movie(tmp_path / "a.mov", 80, size=(640, 360), codec="prores_ks", pixels="yuv422p10le", picture=_lively),
-        make_movie(tmp_path / "b.mp4", 250, size=(1, 1), pixels="yuv444p", picture=_lively),
+        make_movie(tmp_path / "a.mov", 40, size=(640, 360), codec="prores_ks", pixels="yuv422p10le", picture=_lively),
+        make_movie(tmp_path / "b.mp4", 120, size=(1, 1), pixels="yuv444p", picture=_lively),
     ]
     done = subprocess.run(
         [sys.executable, "-c", _ANALYSE, *paths], capture_output=True, text=True, timeout=120, check=True

@@ -33,3 +33,8 @@ def show_guide(bench: Workbench) -> None:
 @HELP.command("help.keys", "Keys…", "F2")
 def show_keys(bench: Workbench) -> None:
     bench.show_keys()
+
+
+@HELP.command("help.reports", "Reports of mistakes…")
+def show_reports(bench: Workbench) -> None:
+    bench.show_reports()

@@ -44,6 +44,9 @@ class Workbench(Protocol):
     def find_command(self) -> None:
         """Let a command be found by its words, and run it."""
 
+    def show_reports(self) -> None:
+        """Show the reports of the program's mistakes."""
+
     def show_keys(self) -> None:
         """Show all keys, and let them be changed."""
 

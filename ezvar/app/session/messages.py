@@ -10,10 +10,15 @@ class Messages(QObject):
 
     said = pyqtSignal(str)
     problem_said = pyqtSignal(str)
+    mistake_said = pyqtSignal(str)
 
     def say(self, text: str) -> None:
         """Say something that needs no answer; it goes by itself."""
         self.said.emit(text)
+
+    def say_mistake(self, text: str) -> None:
+        """Say that the program itself made a mistake; it stays until closed, and saving is offered."""
+        self.mistake_said.emit(text)
 
     def say_problem(self, text: str) -> None:
         """Say what went wrong; it stays until closed."""

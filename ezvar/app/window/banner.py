@@ -18,11 +18,13 @@ class Banner(QWidget):
         self.message.setTextFormat(Qt.TextFormat.PlainText)
         self.dismiss = QPushButton("Close")
         self.dismiss.setAccessibleName("Close the message")
+        self.offer = QPushButton("Save now")
         self.setObjectName("paper")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         line = QHBoxLayout(self)
         line.setContentsMargins(14, 6, 10, 6)
         line.addWidget(self.message, 1)
+        line.addWidget(self.offer)
         line.addWidget(self.dismiss)
         self.dismiss.clicked.connect(self.hide)
         self._quiet = QTimer(self)
@@ -40,8 +42,14 @@ class Banner(QWidget):
         self._quiet.stop()
         self._put("problem", text)
 
+    def say_mistake(self, text: str) -> None:
+        """Say that the program made a mistake, and offer to save."""
+        self.say_problem(text)
+        self.offer.show()
+
     def _put(self, look: str, text: str) -> None:
         self.message.setObjectName(look)
         self.message.style().polish(self.message)  # type: ignore[union-attr]
         self.message.setText(text)
+        self.offer.hide()
         self.show()

@@ -16,6 +16,7 @@ from ezvar.core.errors import EzvarError
 from ezvar.core.framing import load_solver
 from ezvar.core.memory import keep_tidy
 from ezvar.core.progress import CancelToken, Progress
+from ezvar.core.store import all_went_well, watch_for_faults
 from ezvar.core.threads import begin
 
 from .main_window import MainWindow
@@ -71,7 +72,8 @@ def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
     app = make_application()
     window = MainWindow()
     window.show()
-    sys.excepthook = lambda kind, error, trace: window.session.messages.say_problem(told(error))
+    sys.excepthook = lambda kind, error, trace: window.session.messages.say_mistake(told(error))
+    watched = watch_for_faults()
     keep_from_collector()
     begin("readers", lambda: warm("timeline", "still", "font"), low=True)
     window.session.files.opened.connect(lambda _: get_ready(window.jobs))
@@ -79,4 +81,7 @@ def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
         QTimer.singleShot(0, lambda: window.session.files.open(file, template))
     else:
         QTimer.singleShot(0, window.offer_leftovers)
-    return app.exec()
+    try:
+        return app.exec()
+    finally:
+        all_went_well(watched)

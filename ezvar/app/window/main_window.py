@@ -39,7 +39,7 @@ from ezvar.app.viewer.pictures import Stills, Viewer
 from ezvar.app.viewer.player import Player
 from ezvar.core.lock import LockReader, loudness_task
 from ezvar.core.memory import give_back
-from ezvar.core.store import leftovers
+from ezvar.core.store import fell_before, leftovers
 
 from .banner import Banner
 from .edit_strip import EditStrip
@@ -50,6 +50,7 @@ from .keys_dialog import KeysDialog
 from .ledger import Ledger
 from .menus import Menus
 from .preferences import KeptPreferences
+from .reports_dialog import ReportsDialog
 from .stage_strip import StageStrip
 from .walk_panel import WalkPanel
 
@@ -72,7 +73,7 @@ class MainWindow(QMainWindow):
         self.setWindowTitle("Ezvar")
         self.resize(1280, 800)
         self.setAcceptDrops(True)
-        self.menus = Menus(self)
+        self.menus = Menus(self, self.desk.session.messages.say_mistake)
         self.stages = {stage.name: stage for stage in stages}
         self.pages: dict[str, Page[Any]] = {stage.name: stage.page(self) for stage in stages}
         self.session.at.stage = stages[0].name
@@ -142,6 +143,8 @@ class MainWindow(QMainWindow):
         session, at = self.session, self.session.at
         session.messages.said.connect(self.banner.say)
         session.messages.problem_said.connect(self.banner.say_problem)
+        session.messages.mistake_said.connect(self.banner.say_mistake)
+        self.banner.offer.clicked.connect(lambda: self.run("file.save"))
         session.files.opened.connect(self._opened)
         session.media.changed.connect(self._take_up_pictures)
         session.media.back.connect(self._take_up_pictures)
@@ -268,7 +271,7 @@ class MainWindow(QMainWindow):
 
     def run(self, id: str) -> None:
         """Run a command by its id."""
-        self.menus.catalogue.by_id[id].run()
+        self.menus.run(self.menus.catalogue.by_id[id])
 
     def to_next_waiting(self) -> None:
         self.page.to_next_waiting()
@@ -302,6 +305,9 @@ class MainWindow(QMainWindow):
             self.menus.refresh(self.session.at.stage)
             self.walk.keymap = dialog.keymap
             self.preferences.keep_keys(dialog.keymap.changed)
+
+    def show_reports(self) -> None:
+        ReportsDialog(self).exec()
 
     def turn_theme(self) -> None:
         self.preferences.turn_theme(self)
@@ -357,6 +363,8 @@ class MainWindow(QMainWindow):
 
     def offer_leftovers(self) -> None:
         """Offer back what a program that ended without closing left behind; the newest first."""
+        if (report := fell_before()) is not None:
+            self.banner.say_problem(f"Ezvar was ended by a fault last time. A report is in {report}.")
         for left in leftovers(self.session.cache.folder):
             when = datetime.fromtimestamp(left.written).strftime("%d %B, %H:%M")
             said = f"Ezvar ended without closing. Unsaved work on {left.name} from {when} is kept. Take it up again?"

@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QMainWindow, QMenu
 
-from ezvar.app.kit.commands import Catalogue, Command
+from ezvar.app.kit.commands import Bound, Catalogue, Command
 from ezvar.app.kit.controls import KeyButton
 from ezvar.app.kit.digit_keys import pressed_digit
 from ezvar.app.kit.keymap import Keymap, digit_of, shown
+from ezvar.app.session.jobs import told
 
 
 class Menus:
     """Actions for all commands of a catalogue, and the buttons that stand for some of them."""
 
-    def __init__(self, window: QMainWindow) -> None:
-        self._window = window
+    def __init__(self, window: QMainWindow, say_mistake: Callable[[str], object]) -> None:
+        self._window, self._say_mistake = window, say_mistake
         self._actions: dict[str, QAction] = {}
         self._buttons: list[tuple[str, KeyButton]] = []
         self._on: set[str] = set()
@@ -56,7 +58,7 @@ class Menus:
             menu = menus[command.menu]
             assert menu is not None
             action = self._action(command)
-            action.triggered.connect(lambda _, bound=bound: bound.run())
+            action.triggered.connect(lambda _, bound=bound: self.run(bound))
             menu.addAction(action)
         self.use(keymap)
 
@@ -81,6 +83,13 @@ class Menus:
             if bound.command.said is not None and self._actions[bound.command.id].text() != bound.title():
                 self._actions[bound.command.id].setText(bound.title())
 
+    def run(self, bound: Bound[Any]) -> None:
+        """Run a command; what nobody foresaw is told with what was tried."""
+        try:
+            bound.run()
+        except Exception as error:
+            self._say_mistake(f"“{bound.title().rstrip('…')}” went wrong. {told(error)}")
+
     def available(self) -> set[str]:
         """The ids of the commands that can be run now."""
         return set(self._on)
@@ -92,6 +101,6 @@ class Menus:
             return False
         for bound in self.catalogue.bound:
             if bound.command.id in self._on and digit_of(self.keymap.key(bound.command.id)) == pressed:
-                bound.run()
+                self.run(bound)
                 return True
         return False

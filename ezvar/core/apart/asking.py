@@ -63,7 +63,8 @@ class _Reader:
 
     def ask(self, task: Task, seconds: float, token: CancelToken) -> Answer:
         """Have a task done. Raises `_Gone` where the program ends, `TimeoutError` where it takes longer."""
-        asked = json.dumps([task.kind, task.inputs, task.parameters, seconds]).encode()
+        inputs = [os.path.abspath(each) for each in task.inputs]  # it stands where this program once stood
+        asked = json.dumps([task.kind, inputs, task.parameters, seconds]).encode()
         try:
             self._to.write(len(asked).to_bytes(8, "big") + asked)
         except BrokenPipeError:

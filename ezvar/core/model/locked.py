@@ -20,6 +20,7 @@ FrameRule = Literal["nearest", "blended"]
 
 _MOST_TRACKS = 999
 _FAR, _LARGEST_SCALE = 1000.0, 10_000.0  # pictures away, and times as large, that nobody means
+_FAR_OFF = 1e7  # rectangles are in pixels, too
 BLACK = "black"
 """The id of the media that gaps show."""
 
@@ -37,7 +38,7 @@ class Rect:
         finite(x=self.x, y=self.y, width=self.width, height=self.height)
         if self.width <= 0 or self.height <= 0:
             raise ValueError("a rectangle has a width and a height")
-        if max(abs(self.x), abs(self.y), self.width, self.height) > _FAR:
+        if max(abs(self.x), abs(self.y), self.width, self.height) > _FAR_OFF:
             raise ValueError("a rectangle lies near what it is a part of")
 
 

@@ -21,7 +21,16 @@ from .project import (
     parse_note,
     read_project,
 )
-from .reports import our_mistake, report_of
+from .reports import (
+    MistakeReport,
+    all_went_well,
+    fell_before,
+    kept_reports,
+    our_mistake,
+    report_of,
+    report_text,
+    watch_for_faults,
+)
 from .revisions import forget_later, keep_later, later_of, packed, unpacked
 from .saving import ProjectChanged, occupied, save_project, update_project
 from .sets import MasterSet, Sets, load_sets, save_sets, sets_file
@@ -35,6 +44,7 @@ __all__ = [
     "Journal",
     "Leftover",
     "MasterSet",
+    "MistakeReport",
     "Named",
     "NamedList",
     "Piece",
@@ -42,12 +52,14 @@ __all__ = [
     "ProjectChanged",
     "Sets",
     "Theme",
+    "all_went_well",
     "covering",
     "default_cache",
     "dump_decisions",
     "dump_note",
     "dump_plain",
     "dump_title",
+    "fell_before",
     "forget_later",
     "framing_schema",
     "gaps",
@@ -55,6 +67,7 @@ __all__ = [
     "in_place_of",
     "joined_up",
     "keep_later",
+    "kept_reports",
     "later_of",
     "leftovers",
     "load_preferences",
@@ -76,6 +89,7 @@ __all__ = [
     "read_project",
     "remove_leftovers",
     "report_of",
+    "report_text",
     "save_preferences",
     "save_project",
     "save_sets",
@@ -83,6 +97,7 @@ __all__ = [
     "unpacked",
     "update_project",
     "user_file",
+    "watch_for_faults",
     "write_atomically",
     "write_listing",
 ]
