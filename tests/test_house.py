@@ -33,7 +33,8 @@ OPENS = {"read_text", "read_bytes", "open", "imread", "ZipFile", "load", "loadtx
          "read_from_file"}  # fmt: skip
 OPENERS = {
     "way_in.py": "the way in itself", "store/files.py": "what is written", "store/saving.py": "under a lock, by size",
-    "store/cache.py": "our own", "viewing/proxy.py": "our own", "cuts/network.py": "shipped",
+    "store/cache.py": "our own", "store/reports.py": "written", "viewing/proxy.py": "our own",
+    "cuts/network.py": "shipped",
     "text/setting/type.py": "shipped", "review/shown/page.py": "shipped", "encoding/streams.py": "of the machine",
     "apart/serving.py": "of the machine", "media/container.py": "movies, in place", "media/tabled.py": "written",
     "lock/bundle.py": "written", "timelines/files.py": "archives through the way in; AAF apart",

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
 from ezvar.core import edits
-from ezvar.core.errors import TimelineError
+from ezvar.core.errors import EzvarError, MediaError, TimelineError
 from ezvar.core.media import Begun, MovieFacts, fingerprint, probe, unseen
 from ezvar.core.model import Document, Shot, Source, new_id
 from ezvar.core.progress import CancelToken, Progress, silent
@@ -71,15 +72,28 @@ def take_lock(
     first. Raises an `EzvarError` for what cannot be read.
     """
     if not is_timeline(path):
-        return TakenLock(_flat(path, rate, probe(path, progress, cancel, begun)), Search({}, ()))
+        facts = probe(path, progress, cancel, begun)
+        with _within_bounds(path, MediaError):
+            return TakenLock(_flat(path, rate, facts), Search({}, ()))
     progress(0.0, "Reading the timeline")
     check_regular(path, TimelineError)
     reading, inside = read_timeline_file(path, rate, unpack)
-    doc = assembled(reading, Path(os.path.realpath(path)))
+    with _within_bounds(path, TimelineError):
+        doc = assembled(reading, Path(os.path.realpath(path)))
     links, search = find_media(doc, [Path(os.path.realpath(path)).parent, *inside, *folders], progress, cancel)
-    doc = edits.link_media(doc, links) if links else doc
-    doc = edits.size_by_media(doc) if reading.size is None else doc
-    return TakenLock(raised(doc, opaque_media(doc)), search)
+    with _within_bounds(path, TimelineError):
+        doc = edits.link_media(doc, links) if links else doc
+        doc = edits.size_by_media(doc) if reading.size is None else doc
+        return TakenLock(raised(doc, opaque_media(doc)), search)
+
+
+@contextmanager
+def _within_bounds(path: str | os.PathLike[str], family: type[EzvarError]) -> Iterator[None]:
+    """Put what no document can hold, as the model says it, into an error of a family."""
+    try:
+        yield
+    except ValueError as error:
+        raise family(str(error), file=path, remedy="Export it again") from error
 
 
 def read_timeline_file(
