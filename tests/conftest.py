@@ -86,7 +86,10 @@ def window(qtbot, cache, qapp):
     window.resize(1280, 800)
     window.show()
     qtbot.waitExposed(window)
+    window.mistakes = []  # what commands fell over, which is only told
+    window.session.messages.mistake_said.connect(window.mistakes.append)
     yield window
+    assert window.mistakes == []
     if window.session.project.history:
         project = window.session.project
         project.written(project.whole, project.document, project.path, "")  # it is not asked about

@@ -514,6 +514,7 @@ def test_a_mistake_is_told_with_what_was_tried_saving_is_offered_and_its_report_
     bound = opened.menus.catalogue.by_id["go.doubt"]
     opened.run("go.doubt")
     said = opened.banner.message.text()
+    opened.mistakes.clear()
     assert said.startswith(f"“{bound.title()}” went wrong. Ezvar made a mistake (RuntimeError: over")
     session.project.edit("Name", edits.remove_master(session.project.document, "square"))
     click(qtbot, opened.banner, "Save now")
