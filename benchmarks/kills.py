@@ -2,17 +2,17 @@
 
     python -m benchmarks.kills [COUNT [FIRST SEED]]
 
-Planning, taking returns and captions in, handing out and making are killed by
-turns, and once in a while saving while another program takes in.
+Planning, taking returns and captions in, handing out, making, and editing with
+a journal and savings are killed by turns. Of edits at most the last second may
+be gone, of what was saved nothing.
 """
 
 from __future__ import annotations
 
+import gc
 import os
 import random
 import shutil
-import signal
-import subprocess
 import sys
 import tempfile
 import time
@@ -23,6 +23,8 @@ from ezvar.core.errors import EzvarError
 from ezvar.core.media import probe
 from ezvar.core.store import load_project
 
+from .editing import edit, newest
+from .fuzz.cases import forked, run_forked, waited
 from .fuzz.seeds import make_seeds
 
 COMMANDS = {
@@ -32,28 +34,35 @@ COMMANDS = {
     "handoff": ("handoff", "plain.ezvar", "-o", "out"),
     "make": ("make", "whole.ezvar", "-o", "made"),
 }
+_KINDS = (*COMMANDS, "edit")
+_SECOND, _SLACK = 1.0, 0.3  # of edits that may be gone, and what this machine's load adds
+_LEAST, _LONGEST = 0.1, 3.0  # seconds until editing is killed
 _OLD = 300  # seconds that leftovers are made older by, so that the next run takes them for such
 
 
 def length_of(words: tuple[str, ...], folder: Path) -> float:
     """How long a command takes where nobody kills it."""
     begun = time.monotonic()
-    subprocess.run([sys.executable, "-m", "ezvar", *words], cwd=folder, check=False, capture_output=True)
+    waited(forked(list(words), folder), 60)
     return time.monotonic() - begun
 
 
-def killed(words: tuple[str, ...], folder: Path, after: float) -> bool:
-    """Kill a command and all that it began; whether it was still at work."""
-    with subprocess.Popen(
-        [sys.executable, "-m", "ezvar", *words], cwd=folder, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-        start_new_session=True,
-    ) as under_way:  # fmt: skip
-        try:
-            under_way.wait(after)
-        except subprocess.TimeoutExpired:
-            os.killpg(under_way.pid, signal.SIGKILL)
-            return True
-    return False
+def lost_by_killing(folder: Path, after: float) -> str:
+    """Edit, save, be killed: what is lost beyond the last second; empty where nothing is."""
+    told = folder / "edited.txt"
+    child = os.fork()
+    if not child:
+        with told.open("w") as out:
+            edit(folder / "plain.ezvar", folder / "kept", out)
+        os._exit(0)
+    waited(child, after)
+    at = time.monotonic()
+    steps = [line.split() for line in told.read_text().splitlines(True) if line.endswith("\n")]
+    due = max(
+        (int(count) for what, count, when in steps if what == "saved" or float(when) < at - _SECOND - _SLACK), default=0
+    )
+    there = newest(folder / "plain.ezvar", folder / "kept")
+    return f"{there} of {due} edits are there" if there < due else ""
 
 
 def wrong_after(folder: Path, words: tuple[str, ...]) -> str:
@@ -66,13 +75,11 @@ def wrong_after(folder: Path, words: tuple[str, ...]) -> str:
                 return f"{movie.name} is not whole"
     except EzvarError as error:
         return str(error)
-    for file in folder.rglob("*.part"):
+    for file in (*folder.rglob("*.part"), *folder.rglob("*.lock")):
         os.utime(file, (time.time() - _OLD,) * 2)
-    done = subprocess.run(
-        [sys.executable, "-m", "ezvar", *words], cwd=folder, capture_output=True, text=True, check=False
-    )
-    if done.returncode not in (0, 1):
-        return f"the next run says: {done.stderr.strip()}"
+    ended = run_forked(list(words), folder)
+    if ended.wrong() or ended.status == 2:
+        return f"the next run says: {ended.said.strip()}"
     left = [file.name for file in folder.rglob("*") if file.name.endswith((".part", ".parts", ".lock"))]
     return f"left behind: {', '.join(left)}" if left else ""
 
@@ -85,16 +92,21 @@ def main() -> None:
         seeds, folder = Path(temp) / "seeds", Path(temp) / "case"
         seeds.mkdir()
         make_seeds(seeds)
+        gc.freeze()
         shutil.copytree(seeds, folder)
         takes = {name: length_of(words, folder) for name, words in COMMANDS.items()}
         for seed in range(first, first + count):
             rng = random.Random(seed)
-            name = list(COMMANDS)[seed % len(COMMANDS)]
+            name = _KINDS[seed % len(_KINDS)]
             shutil.rmtree(folder)
             shutil.copytree(seeds, folder)
-            if killed(COMMANDS[name], folder, rng.uniform(0.2, takes[name])):
+            wrong = ""
+            if name == "edit":
+                wrong = lost_by_killing(folder, rng.uniform(_LEAST, _LONGEST))
                 counts["killed at work"] += 1
-            if wrong := wrong_after(folder, COMMANDS[name]):
+            elif waited(forked(list(COMMANDS[name]), folder), rng.uniform(0.02, takes[name])) is None:
+                counts["killed at work"] += 1
+            if wrong := wrong or wrong_after(folder, COMMANDS.get(name, COMMANDS["captions"])):
                 counts["wrong"] += 1
                 print(f"{seed} {name}: {wrong}", flush=True)
     print(f"{count} kills, {counts['killed at work']} at work, {counts['wrong']} wrong")

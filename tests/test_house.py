@@ -38,6 +38,7 @@ OPENERS = {
     "text/setting/type.py": "shipped", "review/shown/page.py": "shipped", "encoding/streams.py": "of the machine",
     "apart/serving.py": "of the machine", "media/container.py": "movies, in place", "media/tabled.py": "written",
     "lock/bundle.py": "written", "timelines/files.py": "archives through the way in; AAF apart",
+    "timelines/bundled.py": "members of archives, apart",
     "text/writing/transcribing.py": "written",
     **dict.fromkeys(("encoding/movie.py", "encoding/segments.py", "encoding/embedded.py", "output/budget.py",
                      "output/job.py", "output/listed/expecting.py", "output/sounds.py", "review/out/aaf.py",

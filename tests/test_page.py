@@ -59,6 +59,10 @@ def browse(tmp_path):
 
 def show(driver, page):
     driver.get(page.as_uri())
+    return ready(driver)
+
+
+def ready(driver):
     WebDriverWait(driver, 20).until(lambda d: d.execute_script("return document.body.dataset.ready") == "yes")
     return driver.find_element(By.TAG_NAME, "body")
 
@@ -85,7 +89,8 @@ def test_it_is_answered_by_keys_kept_and_saved_and_what_was_said_is_taken_in(han
     assert "Nearer, إلى اليسار" in said(driver, "notes")
     body.send_keys("f", "f")  # what is open, what is agreed
     assert said(driver, "title") == "Shot 2 in 9:16"
-    body = show(driver, page)  # anew, in the same browser: when that writes down what it keeps is its own affair
+    driver.refresh()  # in the same process: when another sees what this one keeps is the browser's affair
+    body = ready(driver)
     assert "1 agreed, 1 change, 2 open" in said(driver, "counts")
     body.send_keys("s")
     saved = tmp_path / "walk review by Director.json"

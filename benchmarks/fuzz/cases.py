@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import random
 import resource
@@ -16,6 +17,8 @@ from .kinds import KINDS, Kind
 
 LONGEST = 20.0
 """Seconds that a command may take."""
+SAID = "said.txt"
+"""The file of a folder with what a command said on standard error."""
 
 
 @dataclass(frozen=True)
@@ -75,29 +78,40 @@ class Ended:
 
 def run_forked(words: list[str], folder: Path) -> Ended:
     """Run a command in a child of this process, which has everything loaded and no threads."""
-    said, begun = folder / "said.txt", time.monotonic()
+    begun, child = time.monotonic(), forked(words, folder)
+    status = waited(child, LONGEST + 1)
+    return Ended(status or 0, time.monotonic() - begun, (folder / SAID).read_text(errors="replace"))
+
+
+def forked(words: list[str], folder: Path) -> int:
+    """Begin a command in such a child, in a group of its own; its number. A file of the folder takes what it says."""
     child = os.fork()
     if not child:
-        _be_the_command(words, folder, said)
-    status = None
-    while status is None:
+        _be_the_command(words, folder)
+    return child
+
+
+def waited(child: int, seconds: float) -> int | None:
+    """The exit status of a child, below 0 a signal; `None` where it took longer and was killed, with all it began."""
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
         found, code = os.waitpid(child, os.WNOHANG)
         if found:
-            status = os.waitstatus_to_exitcode(code)
-        elif time.monotonic() - begun > LONGEST + 1:
-            os.killpg(child, signal.SIGKILL)
-            os.waitpid(child, 0)
-            status = 0
-        else:
-            time.sleep(0.005)
-    return Ended(status, time.monotonic() - begun, said.read_text(errors="replace"))
+            return os.waitstatus_to_exitcode(code)
+        time.sleep(0.005)
+    with contextlib.suppress(ProcessLookupError):  # it has no group of its own yet
+        os.killpg(child, signal.SIGKILL)
+    with contextlib.suppress(ProcessLookupError):
+        os.kill(child, signal.SIGKILL)
+    os.waitpid(child, 0)
+    return None
 
 
-def _be_the_command(words: list[str], folder: Path, said: Path) -> None:
+def _be_the_command(words: list[str], folder: Path) -> None:
     os.setsid()
     os.chdir(folder)
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    nowhere, errors = os.open(os.devnull, os.O_RDWR), os.open(said, os.O_WRONLY | os.O_CREAT | os.O_TRUNC)
+    nowhere, errors = os.open(os.devnull, os.O_RDWR), os.open(SAID, os.O_WRONLY | os.O_CREAT | os.O_TRUNC)
     for stream, where in ((0, nowhere), (1, nowhere), (2, errors)):
         os.dup2(where, stream)
     sys.stdin, sys.stdout, sys.stderr = (os.fdopen(k, "rw"[k > 0]) for k in range(3))

@@ -32,6 +32,14 @@ def doing(kind: str) -> Callable[[Task], Done]:
             from ezvar.core.timelines import metadata_here
 
             return metadata_here
+        case "members" | "member":
+            from ezvar.core.timelines import bundle_here
+
+            return bundle_here
+        case "captions":
+            from ezvar.core.text import captions_here
+
+            return captions_here
         case "font" | "lacking" | "width" | "reach" | "line":
             from ezvar.core.text import font_here
 

@@ -18,7 +18,10 @@ from ezvar.core.progress import Cancelled, CancelToken
 from . import captions, colours, lists, output, planning, review, window
 from .parser import Parser
 
-_APART = (".otio", ".otioz", ".aaf")  # files of these are read apart
+_APART = {
+    "timeline": (".otio", ".otioz", ".aaf"),
+    "captions": (".ttml", ".xml", ".dfxp", ".itt"),
+}  # what reads files apart, by their endings
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -31,8 +34,9 @@ def main(arguments: list[str] | None = None) -> int:
     if options.command not in (None, "demo", "open"):
         signal.signal(signal.SIGINT, lambda *_: cancel.cancel())
         signal.signal(signal.SIGTERM, lambda *_: cancel.cancel())
-    if any(str(each).lower().endswith(_APART) for each in vars(options).values()):
-        warm("timeline")  # it gets ready while this program does
+    named = [str(each).lower() for each in vars(options).values()]
+    if kinds := [kind for kind, endings in _APART.items() if any(each.endswith(endings) for each in named)]:
+        warm(*kinds)  # it gets ready while this program does
     try:
         return int(options.run(options, cancel))
     except EzvarError as error:

@@ -20,6 +20,8 @@ from .project import dump_project, parse_project
 
 _WAIT = 0.3  # seconds between one writing and the next, in which edits gather
 
+_ABOUT = 60.0  # seconds within which a new journal has taken its lock
+
 
 @dataclass(frozen=True)
 class Leftover:
@@ -103,9 +105,12 @@ class Journal:
 
 
 def leftovers(folder: str | os.PathLike[str]) -> list[Leftover]:
-    """Journals of programs that are no more, the newest first."""
-    found = []
-    for file in (Path(folder) / "journal").glob("*.journal"):
+    """Journals of programs that are no more, the newest first. Locks that such programs left alone go away."""
+    found, there = [], Path(folder) / "journal"
+    for lock in there.glob("*.lock"):
+        if not lock.with_suffix(".journal").exists() and _is_old(lock) and _is_left(lock):
+            lock.unlink(missing_ok=True)
+    for file in there.glob("*.journal"):
         if not _is_left(file.with_suffix(".lock")):
             continue
         try:
@@ -114,6 +119,14 @@ def leftovers(folder: str | os.PathLike[str]) -> list[Leftover]:
             continue  # damaged beyond use: the program was killed before its first word was whole
         found.append(Leftover(file, doc.lock.name, project, file.stat().st_mtime, revision))
     return sorted(found, key=lambda left: -left.written)
+
+
+def _is_old(lock: Path) -> bool:
+    """Whether a lock is no longer about to be taken by whoever made it."""
+    try:
+        return time.time() - lock.stat().st_mtime > _ABOUT
+    except OSError:
+        return False
 
 
 def _is_left(lock: Path) -> bool:

@@ -2,7 +2,7 @@
 
 from .cues import Cues, LeftOut
 from .encodings import ENCODINGS
-from .read import FORMATS, MOST, in_lock, read_captions, tell_format
+from .read import FORMATS, MOST, captions_here, in_lock, read_captions, tell_format
 from .write import SUFFIXES, CaptionFormat, captions_text
 
 __all__ = [
@@ -13,6 +13,7 @@ __all__ = [
     "CaptionFormat",
     "Cues",
     "LeftOut",
+    "captions_here",
     "captions_text",
     "in_lock",
     "read_captions",

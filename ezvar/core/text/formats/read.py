@@ -7,6 +7,9 @@ from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
+from pydantic import TypeAdapter
+
+from ezvar.core.apart import Done, Task, run_apart, task
 from ezvar.core.errors import InputError
 from ezvar.core.model import Lock
 from ezvar.core.way_in import read_bytes
@@ -18,6 +21,7 @@ from .ttml import read_ttml
 from .webvtt import read_webvtt
 
 FORMATS = {"SRT": "*.srt", "WebVTT": "*.vtt", "TTML": "*.ttml *.xml *.dfxp *.itt"}
+_CUES = TypeAdapter(Cues)
 MOST = 20_000
 """Captions that a track has at most."""
 
@@ -43,8 +47,7 @@ def read_captions(path: str | os.PathLike[str], encoding: str = "") -> Cues:
     name = Path(path).name
     head = data[:4000].replace(b"\x00", b"").removeprefix(b"\xef\xbb\xbf").lstrip(b"\xff\xfe\xef\xbb\xbf \t\r\n")
     if head.startswith((b"<?xml", b"<tt", b"<!")):
-        cues = read_ttml(data, os.fspath(path))
-        cues.encoding = "utf-8"
+        cues = _read_apart(path)
     else:
         text, told = decode(data, encoding, os.fspath(path))
         cues = read_webvtt(text) if tell_format(text, name) == "WebVTT" else read_srt(text)
@@ -56,6 +59,19 @@ def read_captions(path: str | os.PathLike[str], encoding: str = "") -> Cues:
         cues.note(0, f"only the first {MOST:,} of {len(cues.captions):,} captions were taken")
         cues.captions = cues.captions[:MOST]
     return cues
+
+
+def _read_apart(path: str | os.PathLike[str]) -> Cues:
+    """The captions of a TTML document, whose parser is not ours. Raises `InputError`."""
+    return _CUES.validate_python(run_apart(task("captions", [os.fspath(path)]), InputError).told)
+
+
+def captions_here(task: Task) -> Done:
+    """Do the task of reading a TTML document."""
+    path = task.inputs[0]
+    cues = read_ttml(read_bytes(path, InputError, "captions"), path)
+    cues.encoding = "utf-8"
+    return _CUES.dump_python(cues, mode="json"), ()
 
 
 def in_lock(cues: Cues, lock: Lock, offset: int | None = None, by: Fraction = Fraction(1)) -> tuple[Cues, int]:
