@@ -9,11 +9,14 @@ import io
 import os
 import signal
 import sys
+from functools import cache
 
 from ezvar import __version__
 from ezvar.core.apart import warm
 from ezvar.core.errors import EzvarError
 from ezvar.core.progress import Cancelled, CancelToken
+from ezvar.core.stalls import watch_calls
+from ezvar.core.threads import begin
 
 from . import captions, colours, lists, output, planning, review, window
 from .parser import Parser
@@ -37,6 +40,7 @@ def main(arguments: list[str] | None = None) -> int:
     named = [str(each).lower() for each in vars(options).values()]
     if kinds := [kind for kind, endings in _APART.items() if any(each.endswith(endings) for each in named)]:
         warm(*kinds)  # it gets ready while this program does
+    _watch()
     try:
         return int(options.run(options, cancel))
     except EzvarError as error:
@@ -50,6 +54,17 @@ def main(arguments: list[str] | None = None) -> int:
 
         print(f"ezvar: {our_mistake(error, report_of(error))}", file=sys.stderr)
     return 2
+
+
+@cache
+def _watch() -> None:
+    """End the program where a library does not come back from a file: there is no other way out of it."""
+
+    def end(error: EzvarError, _: int) -> None:
+        print(f"ezvar: {error}", file=sys.stderr, flush=True)
+        os._exit(2)
+
+    begin("watch", lambda: watch_calls(end))
 
 
 def _parser() -> Parser:

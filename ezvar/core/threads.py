@@ -8,7 +8,10 @@ from collections import deque
 from collections.abc import Callable, Generator, Iterator
 from typing import TypeVar
 
+from .stalls import check, is_given_up, joined
+
 T = TypeVar("T")
+_LOOK = 1.0  # seconds between looks at whether a thread is given up
 
 
 def begin(name: str, work: Callable[[], object], low: bool = False) -> threading.Thread:
@@ -50,14 +53,15 @@ class Worker:
         self._woken = False
         self._step, self._ended = step, ended
         self._name, self._low = name, low
-        self._thread: threading.Thread | None = None
+        self.thread: threading.Thread | None = None
+        """The thread that does its steps; `None` before the first."""
 
     def wake(self) -> None:
-        """Have a step done; returns at once. The thread is begun by the first one."""
+        """Have a step done; returns at once. The thread is begun by the first one, and anew where it is given up."""
         with self.changed:
             self._woken = True
-            if self._thread is None and not self.closing:
-                self._thread = begin(self._name, self._run, self._low)
+            if (self.thread is None or is_given_up(self.thread)) and not self.closing:
+                self.thread = begin(self._name, self._run, self._low)
             self.changed.notify()
 
     def wait(self, until: Callable[[], bool], seconds: float) -> bool:
@@ -71,15 +75,15 @@ class Worker:
         with self.changed:
             self.closing = True
             self.changed.notify()
-        if self._thread is not None:
-            self._thread.join()
+        if self.thread is not None:
+            joined(self.thread)
 
     def _run(self) -> None:
         again: float | None = None
         while True:
             with self.changed:
                 self.changed.wait_for(lambda: self.closing or self._woken, again)
-                if self.closing:
+                if self.closing or threading.current_thread() is not self.thread:
                     break
                 self._woken = False
             again = self._step()
@@ -119,7 +123,8 @@ def ahead(made: Iterator[T], most: int, name: str = "ahead") -> Generator[T]:
     try:
         while True:
             with changed:
-                changed.wait_for(lambda: bool(ready))
+                while not changed.wait_for(lambda: bool(ready), _LOOK):
+                    check(thread)
                 each = ready.popleft()
                 changed.notify_all()
             if each is None:
@@ -131,4 +136,4 @@ def ahead(made: Iterator[T], most: int, name: str = "ahead") -> Generator[T]:
         with changed:
             closing = True
             changed.notify_all()
-        thread.join()
+        joined(thread)

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, Qt, pyqtBoundSignal, pyqtSignal
 
 from ezvar.core.errors import EzvarError
 from ezvar.core.progress import Cancelled, CancelToken, Progress
+from ezvar.core.stalls import watch_calls
 from ezvar.core.store import our_mistake, report_of
 from ezvar.core.threads import begin
 from ezvar.core.work import Surroundings, Task, run_here
@@ -49,6 +50,7 @@ class Job(QObject):
         self._cancel = CancelToken()
         self._started = time.monotonic()
         self._told = 0.0
+        self._given_up = False
         later(self.moved, self._note)
 
     def begin(self) -> None:
@@ -60,6 +62,14 @@ class Job(QObject):
     def wait(self, seconds: float) -> None:
         """Wait until its thread has ended."""
         self._thread.join(timeout=seconds)
+
+    def give_up(self, thread: int, said: str) -> None:
+        """Let it have failed where its thread is the one that does not come back; what it may still come to is
+        dropped."""
+        if self._thread.ident == thread:
+            self.failed.emit(said)
+            self._given_up = True
+            self.ended.emit()
 
     def seconds_gone(self) -> float:
         return time.monotonic() - self._started
@@ -83,23 +93,27 @@ class Job(QObject):
 
     def _progress(self, fraction: float, message: str) -> None:
         now = time.monotonic()
-        if now - self._told > 0.08 or fraction >= 1.0:
+        if not self._given_up and (now - self._told > 0.08 or fraction >= 1.0):
             self._told = now
             self.moved.emit(fraction, message)
 
     def _run(self) -> None:
+        said: list[Any]
         try:
             result = self._work(self._progress, self._cancel)
             if not self._stands:
                 self._cancel.check()
         except Cancelled:
-            self.stopped.emit()
+            how, said = "stopped", []
         except EzvarError as error:
-            self.failed.emit(str(error))
+            how, said = "failed", [str(error)]
         except Exception as error:
-            self.failed.emit(told(error))
+            how, said = "failed", [told(error)]
         else:
-            self.done.emit(result)
+            how, said = "done", [result]
+        if self._given_up:
+            return  # its end was told, and it is no more
+        {"stopped": self.stopped, "failed": self.failed, "done": self.done}[how].emit(*said)
         self.ended.emit()
 
 
@@ -107,10 +121,27 @@ class Jobs(QObject):
     """All work under way."""
 
     changed = pyqtSignal()
+    stalled = pyqtSignal(str)
+    """What is said of a file in which a call of a library does not come back."""
+    _found_stalled = pyqtSignal(object, str)  # a thread's number is larger than the toolkit's
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._all: list[Job] = []
+        later(self._found_stalled, self._give_up)
+
+    def watch(self, over: Callable[[], bool] = lambda: False) -> None:
+        """Look for work that does not come back, until it is ``over``, and give it up."""
+
+        def found(error: EzvarError, thread: int) -> None:
+            self._found_stalled.emit(thread, str(error))
+
+        begin("watch", lambda: watch_calls(found, over), low=True)
+
+    def _give_up(self, thread: int, said: str) -> None:
+        for job in list(self._all):
+            job.give_up(thread, said)
+        self.stalled.emit(said)
 
     @property
     def running(self) -> list[Job]:

@@ -74,6 +74,7 @@ def run_window(file: str | os.PathLike[str] | None, template: bool) -> int:
     window.show()
     sys.excepthook = lambda kind, error, trace: window.session.messages.say_mistake(told(error))
     watched = watch_for_faults()
+    window.jobs.watch()
     keep_from_collector()
     begin("readers", lambda: warm("timeline", "still", "font"), low=True)
     window.session.files.opened.connect(lambda _: get_ready(window.jobs))

@@ -144,6 +144,7 @@ class MainWindow(QMainWindow):
         session.messages.said.connect(self.banner.say)
         session.messages.problem_said.connect(self.banner.say_problem)
         session.messages.mistake_said.connect(self.banner.say_mistake)
+        self.jobs.stalled.connect(session.messages.say_problem)
         self.banner.offer.clicked.connect(lambda: self.run("file.save"))
         session.files.opened.connect(self._opened)
         session.media.changed.connect(self._take_up_pictures)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import os
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager
 from pathlib import Path
 from typing import TypeVar
 
@@ -15,6 +15,7 @@ from av.container import InputContainer
 from av.video.stream import VideoStream
 
 from ezvar.core.errors import MediaError, from_os
+from ezvar.core.stalls import call_about
 from ezvar.core.way_in import check_regular, open_regular
 
 _FORMATS = (
@@ -26,6 +27,8 @@ _FORMATS = (
 LARGEST_PICTURE = 16_384
 """Pixels of a side of a picture."""
 MOST_CHANNELS = 64
+_SCHEME = "file:"
+_PATIENCE = 60.0  # seconds that a look for data may take; a disk that was asleep comes back well within
 
 _MATROSKA = b"\x1aE\xdf\xa3"  # how a file begins whose header says nearly all that is asked of its pictures elsewhere
 _ENOUGH = "1000000"  # bytes of such pictures to be read on opening; they may be larger than that, each
@@ -44,14 +47,14 @@ def open_movie(path: str | os.PathLike[str]) -> InputContainer:
         with open_regular(file, MediaError, "a movie") as begins:
             enough = {"probesize": _ENOUGH} if begins.read(len(_MATROSKA)) == _MATROSKA else {}
         how = {"protocol_whitelist": "file", "format_whitelist": ",".join(_FORMATS), **enough}
-        container = av.open(f"file:{file}", options=how, metadata_errors="replace")
+        with call_about(str(file)):
+            return av.open(f"{_SCHEME}{file}", options=how, metadata_errors="replace", timeout=(_PATIENCE, _PATIENCE))
     except (av.error.FFmpegError, OSError, ValueError) as error:
         raise MediaError(
             "it is not a movie that can be read, or it is cut short",
             file=file,
             remedy="Choose another file, or copy it again",
         ) from error
-    return container
 
 
 def video_stream(container: InputContainer, path: str | os.PathLike[str]) -> VideoStream:
@@ -84,12 +87,32 @@ def packets_of(container: InputContainer, stream: _S) -> Iterator[av.Packet[_S]]
 
     Damage makes streams turn up that nobody announced; what belongs to them is passed over. Raises FFmpeg's errors.
     """
+    packets = container.demux(stream)
     while True:
         try:
-            yield from container.demux(stream)
-            return
+            with call_about(_file(container)):
+                packet = next(packets, None)
         except IndexError:
+            packets = container.demux(stream)
             continue
+        if packet is None:
+            return
+        yield packet
+
+
+def in_decoder(container: InputContainer) -> AbstractContextManager[None]:
+    """Around a call of a decoder, which may not come back from damaged data. Raises `MediaError` where one did not."""
+    return call_about(_file(container))
+
+
+def seek_back(container: InputContainer, ticks: int, stream: VideoStream | AudioStream | None) -> None:
+    """Go to the last key before a time, in ticks of the stream. Raises FFmpeg's errors."""
+    with call_about(_file(container)):
+        container.seek(ticks, stream=stream, backward=True)
+
+
+def _file(container: InputContainer) -> str:
+    return container.name.removeprefix(_SCHEME)
 
 
 @contextmanager

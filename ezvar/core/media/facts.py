@@ -25,7 +25,7 @@ from ezvar.core.timing import Rate, frame_of
 
 from .colours.light import light_of
 from .colours.tags import ColourTags
-from .container import LARGEST_PICTURE, open_movie, reading, video_stream
+from .container import LARGEST_PICTURE, open_movie, reading, seek_back, video_stream
 from .index import FrameIndex, decoded, first_picture, index_of, key_picture
 from .interlace import looks_interlaced
 from .picture import Picture
@@ -223,7 +223,7 @@ def _holds_fields(container: InputContainer, stream: VideoStream, index: FrameIn
     chosen = index.key_seek[np.unique(np.linspace(0, max(0, len(index.key_seek) - 2), looks).astype(int))]
     planes = [first.to_ndarray(format="gray")]
     for key in chosen[1:] if len(chosen) == looks else chosen:
-        container.seek(int(key), stream=stream, backward=True)
+        seek_back(container, int(key), stream)
         if len(chosen) == looks:
             found = key_picture(container, stream)
             planes += [found.to_ndarray(format="gray")] if found else []

@@ -18,7 +18,7 @@ from av.video.stream import VideoStream
 from ezvar.core.errors import MediaError
 from ezvar.core.timing import Rate
 
-from .container import packets_of
+from .container import in_decoder, packets_of, seek_back
 from .waits import waits_of
 
 _EVEN = 1.01  # ticks that a time may be off an even step: containers that count in milliseconds round each
@@ -63,7 +63,9 @@ def decoded(container: InputContainer, stream: VideoStream) -> Iterator[av.Video
     """All pictures that can be decoded from where the container stands; what is damaged is passed over."""
     for packet in _packets(container, stream):
         with suppress(av.error.FFmpegError):
-            yield from packet.decode()
+            with in_decoder(container):
+                frames = packet.decode()
+            yield from frames
 
 
 def _packets(container: InputContainer, stream: VideoStream) -> Iterator[av.Packet[VideoStream]]:
@@ -79,7 +81,9 @@ def first_picture(container: InputContainer, stream: VideoStream) -> tuple[av.Vi
         if packet.size and not packet.is_discard and packet.pts is not None:
             times.append(packet.pts)
         with suppress(av.error.FFmpegError):
-            for frame in packet.decode():
+            with in_decoder(container):
+                frames = packet.decode()
+            for frame in frames:
                 return frame, min(times, default=frame.pts)
     return None, None
 
@@ -91,7 +95,8 @@ def key_picture(container: InputContainer, stream: VideoStream) -> av.VideoFrame
     """
     with suppress(av.error.FFmpegError):
         for packet in islice(packets_of(container, stream), 1):
-            found = [*packet.decode(), *stream.decode(None)]
+            with in_decoder(container):
+                found = [*packet.decode(), *stream.decode(None)]
             return found[0] if found else None
     return None
 
@@ -186,7 +191,7 @@ def _from_keys(container: InputContainer, stream: VideoStream, first: int) -> _F
         return None
     ends = _stated_end(stream)
     try:
-        container.seek(first + 1 if ends is not None else _LAST, stream=stream, backward=True)  # reads the keys' table
+        seek_back(container, first + 1 if ends is not None else _LAST, stream)  # reads the keys' table
         keys = np.array(sorted({e.timestamp for e in stream.index_entries if e.is_keyframe}), np.int64)
         if ends is not None:
             tail = np.array([round((ends - 1 / Fraction(rate)) / stream.time_base)])
@@ -220,7 +225,7 @@ def _left_out(container: InputContainer, stream: VideoStream, key: int, step: fl
     one before."""
     times: list[int] = []
     with suppress(av.error.FFmpegError):
-        container.seek(key, stream=stream, backward=True)
+        seek_back(container, key, stream)
         for packet in islice(packets_of(container, stream), _TELLING):
             readable -= packet.size
             if readable < 0:
@@ -251,7 +256,7 @@ def _read_through(
     keys: list[tuple[int, int]] = []
     through(0.0)
     size = max(1, os.path.getsize(path))
-    container.seek(0, backward=True)
+    seek_back(container, 0, None)
     for packet in _packets(container, stream):
         if not packet.size:
             continue

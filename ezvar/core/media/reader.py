@@ -15,7 +15,7 @@ from av.video.reformatter import VideoReformatter
 from ezvar.core.errors import MediaError
 from ezvar.core.progress import Cancelled
 
-from .container import open_movie, packets_of, reading, strictly, video_stream
+from .container import in_decoder, open_movie, packets_of, reading, seek_back, strictly, video_stream
 from .facts import MovieFacts, probe
 from .picture import Picture
 from .planes import Planes, opacity_of
@@ -271,7 +271,8 @@ class MovieReader:
             early = not whole and packet.pts is not None and packet.pts < self._target
             codec.skip_frame = "NONREF" if early else "DEFAULT"
             try:
-                frames = packet.decode() if through is None else through.decode(packet)
+                with in_decoder(self._container):
+                    frames = packet.decode() if through is None else through.decode(packet)
             except av.error.FFmpegError as error:
                 if not self._alone:
                     raise _Torn from error
@@ -292,7 +293,7 @@ class MovieReader:
 
     def _seek(self, ticks: int, whole: bool) -> None:
         try:
-            self._container.seek(ticks, stream=self._stream, backward=True)
+            seek_back(self._container, ticks, self._stream)
         except av.error.FFmpegError:
             self._reopen()
         self._decoded = self._from_start(whole)

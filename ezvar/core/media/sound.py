@@ -16,7 +16,7 @@ from av.container import InputContainer
 
 from ezvar.core.errors import EzvarError, MediaError
 
-from .container import MOST_CHANNELS, open_movie, packets_of
+from .container import MOST_CHANNELS, in_decoder, open_movie, packets_of, seek_back
 from .facts import AudioFacts, MovieFacts
 
 SOUND_RATE = 48_000
@@ -157,7 +157,7 @@ def _decoded(
         # A second early, so that the decoder has settled by the first sample wanted.
         # At the beginning there is no seeking: it would pass over what primes the decoder.
         if start > 2:
-            container.seek(int((zero - 1) / tick), stream=stream, backward=True)
+            seek_back(container, int((zero - 1) / tick), stream)
         resampler = av.AudioResampler(format="flt", layout=layout, rate=SOUND_RATE)
         at: int | None = None
         for frame in _frames(container, stream, facts.path, on_fault):
@@ -226,7 +226,8 @@ def _frames(
         if packet is None:
             return
         try:
-            frames = packet.decode()
+            with in_decoder(container):
+                frames = packet.decode()
         except av.error.FFmpegError:
             damaged()
             continue

@@ -14,6 +14,7 @@ from ezvar.core.errors import EzvarError
 from ezvar.core.lock import Silence
 from ezvar.core.media import loudness_of
 from ezvar.core.progress import Cancelled, CancelToken
+from ezvar.core.stalls import check, joined
 from ezvar.core.threads import begin
 
 from .heard import SoundOfRow, sounds_of
@@ -134,10 +135,11 @@ class Sounds:
 
     def of(self, order: Order) -> list[Sound]:
         """The sound tracks of a row, in order; none where it has none. Waits for them."""
-        self._thread.join()
+        joined(self._thread)
+        check(self._thread)
         return [self._by_name[name] for name in self._of.get(order.row.id, ())]
 
     def close(self) -> None:
         """Leave off, and wait for the thread."""
         self._cancel.cancel()
-        self._thread.join()
+        joined(self._thread)
