@@ -12,7 +12,7 @@ from typing import IO, Any
 from ezvar.core.apart import Done, Task, run_apart, task
 from ezvar.core.errors import TimelineError
 
-from .files import opened_bundle
+from .files import opened_bundle, reading_bundle
 
 _PIECE = 32 << 20  # bytes that are asked for at once
 
@@ -66,7 +66,7 @@ class _Opened:
         self._file: IO[bytes] | None = None
 
     def piece(self, path: str, number: int, at: int, count: int) -> bytes:
-        with ExitStack() as trying:
+        with reading_bundle(path), ExitStack() as trying:
             trying.callback(self._close)
             if self._which != (path, number) or at == 0:
                 self._close()

@@ -81,9 +81,19 @@ def bundled_timeline(path: str | os.PathLike[str]) -> otio.schema.Timeline:
 @contextmanager
 def opened_bundle(path: str | os.PathLike[str]) -> Iterator[zipfile.ZipFile]:
     """An archive, opened; what is wrong with it, put into a `TimelineError`."""
+    with (
+        reading_bundle(path),
+        open_regular(path, TimelineError, "a bundle") as file,
+        zipfile.ZipFile(file) as bundle,
+    ):
+        yield bundle
+
+
+@contextmanager
+def reading_bundle(path: str | os.PathLike[str]) -> Iterator[None]:
+    """Put what goes wrong while an archive is read into a `TimelineError`."""
     try:
-        with open_regular(path, TimelineError, "a bundle") as file, zipfile.ZipFile(file) as bundle:
-            yield bundle
+        yield
     except OSError as error:
         raise from_os(error, "opened", path, TimelineError) from error
     except (zipfile.BadZipFile, zlib.error, EOFError, RuntimeError, ValueError, NotImplementedError) as error:
