@@ -47,6 +47,12 @@ def length_of(words: tuple[str, ...], folder: Path) -> float:
     return time.monotonic() - begun
 
 
+def make_old(folder: Path) -> None:
+    """Have what a killed command left behind look as if it were from long ago."""
+    for file in (*folder.rglob("*.part"), *folder.rglob("*.lock")):
+        os.utime(file, (time.time() - _OLD,) * 2)
+
+
 def lost_by_killing(folder: Path, after: float) -> str:
     """Edit, save, be killed: what is lost beyond the last second; empty where nothing is."""
     told = folder / "edited.txt"
@@ -61,6 +67,7 @@ def lost_by_killing(folder: Path, after: float) -> str:
     due = max(
         (int(count) for what, count, when in steps if what == "saved" or float(when) < at - _SECOND - _SLACK), default=0
     )
+    make_old(folder)
     there = newest(folder / "plain.ezvar", folder / "kept")
     return f"{there} of {due} edits are there" if there < due else ""
 
@@ -75,8 +82,7 @@ def wrong_after(folder: Path, words: tuple[str, ...]) -> str:
                 return f"{movie.name} is not whole"
     except EzvarError as error:
         return str(error)
-    for file in (*folder.rglob("*.part"), *folder.rglob("*.lock")):
-        os.utime(file, (time.time() - _OLD,) * 2)
+    make_old(folder)
     ended = run_forked(list(words), folder)
     if ended.wrong() or ended.status == 2:
         return f"the next run says: {ended.said.strip()}"

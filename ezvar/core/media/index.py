@@ -25,6 +25,7 @@ _EVEN = 1.01  # ticks that a time may be off an even step: containers that count
 _TELLING, _REORDERED = 60, 5  # pictures that tell whether some are left out, and the last of them, which do not
 _DAMAGE = 2  # gaps that tell of damage rather than of times that are uneven
 _READ_ANYWAY, _READ = 200_000, 0.001  # bytes, and part of the file, that are read for it
+_LONGEST = 24 * 3600  # seconds of a movie
 _LAST = 1 << 40  # ticks, later than any picture
 
 
@@ -125,12 +126,15 @@ def index_of(
     except ValueError as error:
         raise MediaError(f"its frames cannot be shown: {error}", file=path, remedy="Export it again") from error
     times = found.times
+    tick = Fraction(stream.time_base or Fraction(1, 1000))
+    lasts = int(times[-1] - times[0]) * tick
+    if lasts > _LONGEST:
+        raise MediaError("its times reach further than a day", file=path, remedy="Export it again")
     if steady:
         picture = np.arange(len(times))
     else:
-        tick = Fraction(stream.time_base or Fraction(1, 1000))
-        total = max(1, round(Fraction(int(times[-1] - times[0])) * tick * rate.fraction) + 1)
-        grid = times[0] + np.array([float(rate.seconds(n) / tick) for n in range(total)])
+        total = max(1, round(lasts * rate.fraction) + 1)
+        grid = times[0] + np.arange(total) * float(1 / (rate.fraction * tick))
         picture = np.maximum(0, np.searchsorted(times, grid + float(Fraction(1, 1000) / tick), side="right") - 1)
     key_frames = np.searchsorted(picture, np.searchsorted(times, found.key_times))
     return FrameIndex(times, picture, found.key_times, found.key_seek, key_frames, found.there), rate, steady
@@ -204,7 +208,7 @@ def _from_keys(container: InputContainer, stream: VideoStream, first: int) -> _F
     if len(keys) < 2 or not tail.size or keys[0] < first:
         return None
     count = round(Fraction(int(tail[-1]) - first) * stream.time_base * Fraction(rate)) + 1
-    if count < 2:
+    if not 2 <= count <= _LONGEST * rate:
         return None
     step = (int(tail[-1]) - first) / (count - 1)
     for some in (keys, tail):
