@@ -25,10 +25,10 @@ from ezvar.core.store import load_project
 
 from .editing import edit, newest
 from .fuzz.cases import forked, run_forked, waited
-from .fuzz.seeds import make_seeds
+from .fuzz.seeds import make_seeds_apart
 
 COMMANDS = {
-    "plan": ("plan", "a.mp4", "--master", "9:16=72x128", "-o", "plain.ezvar", "--replace"),
+    "plan": ("plan", "a.mp4", "--master", "9:16=72x128", "-o", "new.ezvar", "--replace"),
     "take": ("take", "plain.ezvar", "back.json"),
     "captions": ("captions", "plain.ezvar", "--take", "c.srt"),
     "handoff": ("handoff", "plain.ezvar", "-o", "out"),
@@ -75,6 +75,8 @@ def lost_by_killing(folder: Path, after: float) -> str:
 def wrong_after(folder: Path, words: tuple[str, ...]) -> str:
     """What is wrong in a folder after a kill; empty where nothing is."""
     try:
+        for project in folder.glob("new.ezvar"):
+            load_project(project)
         for name in ("plain.ezvar", "whole.ezvar"):
             load_project(folder / name)
         for movie in (folder / "made").glob("*.mp4"):
@@ -94,10 +96,9 @@ def main() -> None:
     count, first = (int(sys.argv[k]) if len(sys.argv) > k else usual for k, usual in ((1, 100), (2, 1)))
     counts: Counter[str] = Counter()
     with tempfile.TemporaryDirectory() as temp:
-        os.environ.update(EZVAR_CACHE=f"{temp}/cache", EZVAR_CONFIG=f"{temp}/config")
         seeds, folder = Path(temp) / "seeds", Path(temp) / "case"
-        seeds.mkdir()
-        make_seeds(seeds)
+        os.environ.update(EZVAR_CACHE=str(folder / "cache"), EZVAR_CONFIG=str(folder / "config"))
+        make_seeds_apart(seeds)
         gc.freeze()
         shutil.copytree(seeds, folder)
         takes = {name: length_of(words, folder) for name, words in COMMANDS.items()}

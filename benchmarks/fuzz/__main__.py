@@ -21,7 +21,7 @@ from pathlib import Path
 
 from .cases import Case, Ended, case_of, run_forked
 from .kinds import KINDS
-from .seeds import make_seeds
+from .seeds import make_seeds_apart
 
 WORKERS = 2
 KEPT = Path("fuzz-failures")
@@ -91,8 +91,7 @@ def main() -> int:
     with tempfile.TemporaryDirectory() as temp:
         os.environ.update(EZVAR_CACHE=f"{temp}/cache", EZVAR_CONFIG=f"{temp}/config")
         seeds = Path(temp) / "seeds"
-        seeds.mkdir()
-        make_seeds(seeds)
+        make_seeds_apart(seeds)
         parts = [
             subprocess.Popen(
                 [sys.executable, "-m", "benchmarks.fuzz", "--part", seeds, temp, str(first), str(count), str(k)],

@@ -4,7 +4,11 @@ from __future__ import annotations
 
 import contextlib
 import io
+import os
 import shutil
+import subprocess
+import sys
+import tempfile
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
@@ -58,6 +62,15 @@ def make_seeds(folder: Path) -> None:
     _timelines(folder)
     PRESETS_KEPT.save([replace(known_presets()[0], name="own")], folder / "presets.json")
     RECEIVERS_KEPT.save([replace(known_receivers()[0], name="own")], folder / "receiving.json")
+
+
+def make_seeds_apart(folder: Path) -> None:
+    """Write them in a program of its own, so that this one has no threads and nothing of theirs is in its cache."""
+    folder.mkdir()
+    with tempfile.TemporaryDirectory() as kept:
+        said = f"from benchmarks.fuzz.seeds import *; make_seeds(Path({str(folder)!r}))"
+        own = {**os.environ, "EZVAR_CACHE": f"{kept}/cache", "EZVAR_CONFIG": f"{kept}/config"}
+        subprocess.run([sys.executable, "-c", said], check=True, env=own)
 
 
 def _movie(path: Path, codec: str, sound: bool = False) -> None:

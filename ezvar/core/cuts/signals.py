@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from ezvar.core.media import Picture
+from ezvar.core.media import Picture, Planes
 from ezvar.core.progress import CancelToken, Progress, silent
 
 from .difference import SMALL, difference
@@ -78,33 +78,37 @@ class Meter:
         self._colour = np.zeros((frames, 2, COLOUR[1], COLOUR[0]), np.uint8)
         self._change = np.zeros(frames, np.float32)
         self._last: tuple[np.ndarray, np.ndarray] | None = None
+        self._shown: Planes | None = None  # the samples that those were made of
         self.count = 0
 
     def begin_after(self, picture: Picture) -> float:
         """Let the first picture be compared with this one, which is not measured itself; returns how far it differs
         from the one that was given before it."""
-        luma, colour = small(picture)
-        change = 0.0 if self._last is None else difference(self._last[0], luma, self._last[1], colour)
-        self._last = (luma, colour)
-        return float(change)
+        before, (luma, colour) = self._last, self._small(picture)
+        return 0.0 if before is None else float(difference(before[0], luma, before[1], colour))
 
     def following(self, frames: int) -> Meter:
         """One that goes on with the next picture, of at most so many, and has measured nothing yet."""
         made = Meter(frames)
-        made._last = self._last
+        made._last, made._shown = self._last, self._shown
         return made
 
     def add(self, picture: Picture) -> float:
         """Measure the next picture; returns how far it differs from the one before."""
-        luma, colour = small(picture)
+        before, (luma, colour) = self._last, self._small(picture)
         n = self.count
         self._thumbs[n] = cv2.resize(luma, THUMB, interpolation=cv2.INTER_AREA)
         self._colour[n] = colour
-        if self._last is not None:
-            self._change[n] = difference(self._last[0], luma, self._last[1], colour)
-        self._last = (luma, colour)
+        if before is not None and before[0] is not luma:
+            self._change[n] = difference(before[0], luma, before[1], colour)
         self.count += 1
         return float(self._change[n])
+
+    def _small(self, picture: Picture) -> tuple[np.ndarray, np.ndarray]:
+        """The next picture, small; that of the one before where it is the same, held."""
+        if self._last is None or picture.stored is not self._shown:
+            self._last, self._shown = small(picture), picture.stored
+        return self._last
 
     def skip(self) -> None:
         """Take the next picture for one of which nothing is to be seen, as unchanged from the one before."""

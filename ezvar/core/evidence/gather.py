@@ -20,7 +20,7 @@ import cv2
 import numpy as np
 
 from ezvar.core.cuts import thinned
-from ezvar.core.media import Picture, fit_within
+from ezvar.core.media import Picture, Planes, fit_within
 
 from .cadence import Cadence
 from .finders.bars import BARS, bars_of
@@ -46,6 +46,8 @@ anything does and every other look is left out, below the first three of four; b
 between two."""
 _CHANGED = 14.0  # levels of change, summed over a few frames, after which all is looked for anew
 
+Found = list[tuple[RegionKind, list[Region]]]
+"""What finders see in a picture, by kind."""
 ROW = np.dtype(
     [("frame", "i4"), ("kind", "u1"), ("box", "f4", 4), ("confidence", "f4"), ("strength", "f4"), ("look", "f4")]
 )
@@ -132,14 +134,14 @@ class Finders:
         )  # fmt: skip
         self.workers = ThreadPoolExecutor(_WORKERS, "finders")  # a picture on each at a time
 
-    def look(self, picture: Picture, text: bool, people: bool, turned: bool) -> list[tuple[RegionKind, list[Region]]]:
+    def look(self, picture: Picture, text: bool, people: bool, turned: bool) -> Found:
         """What is seen in a picture by the finders that are wanted, one after the other, by kind.
 
         People and things are looked for in the picture and in its mirror image, so that what is found does not depend
         on which way they look; faces, and things where a face says who is there, in the one or, ``turned``, in the
         other.
         """
-        seen: list[tuple[RegionKind, list[Region]]] = []
+        seen: Found = []
         image = picture.glance(*fit_within(picture.width, picture.height, _LONG_SIDE, _LONG_SIDE))
 
         def at(finder: Detector) -> np.ndarray:
@@ -159,6 +161,25 @@ class Finders:
         return seen
 
 
+class _Asked:
+    """What the finders are asked of the picture that is shown: one that stands for long, a still or a frame that is
+    held, is not looked at twice in the same way."""
+
+    def __init__(self, finders: Finders) -> None:
+        self._finders = finders
+        self._shown: Planes | None = None
+        self._looks: dict[tuple[bool, bool, bool], Future[Found]] = {}
+
+    def look(self, picture: Picture, text: bool, people: bool, turned: bool) -> Future[Found]:
+        """What `Finders.look` sees, to be waited for."""
+        if picture.stored is not self._shown:
+            self._shown, self._looks = picture.stored, {}
+        how = text, people, turned
+        if how not in self._looks:
+            self._looks[how] = self._finders.workers.submit(self._finders.look, picture, *how)
+        return self._looks[how]
+
+
 class Gatherer:
     """Looks at pictures of a lock of ``rate`` frames a second, given in order, and gathers evidence."""
 
@@ -173,7 +194,8 @@ class Gatherer:
         self._bars: list[tuple[int, tuple[float, float, float, float], bool]] = []
         self._recent = Recent(self._every.moving)
         self._begins = True
-        self._pending: deque[tuple[int, Future[list[tuple[RegionKind, list[Region]]]]]] = deque()
+        self._asked = _Asked(finders)
+        self._pending: deque[tuple[int, Future[Found]]] = deque()
 
     def begin_after(self, picture: Picture, change: float) -> None:
         """Let changes and movement be seen from this picture on, which is not looked at itself."""
@@ -183,7 +205,7 @@ class Gatherer:
     def following(self) -> Gatherer:
         """One that goes on with the next picture, and has gathered nothing yet."""
         made = Gatherer(self._finders, self._rate)
-        made._recent, made._begins = self._recent, False
+        made._recent, made._asked, made._begins = self._recent, self._asked, False
         return made
 
     def add(self, picture: Picture, change: float) -> None:
@@ -211,8 +233,7 @@ class Gatherer:
         text = text or (frame % (3 * every.moving) == 0 and recent.written())
         if people or text:
             turned = (turn // 2 + turn) % 2 == 1
-            look = self._finders.workers.submit(self._finders.look, picture, text, people, turned)
-            self._pending.append((frame, look))
+            self._pending.append((frame, self._asked.look(picture, text, people, turned)))
             self._take(_MOST_PENDING)
         if changed or frame % every.text == 0:
             self._stills.append((frame, still_of(thinned(picture))))

@@ -11,7 +11,7 @@ import socket
 import stat
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import IO
 
@@ -59,7 +59,8 @@ def in_place_of(
         raise from_os(error, doing, target, family) from error
     finally:
         if part is not None:
-            part.unlink(missing_ok=True)
+            with suppress(OSError):  # a disk that has gone away; where it comes back, a later run removes it
+                part.unlink(missing_ok=True)
 
 
 def regular_mode(path: str | os.PathLike[str], family: type[EzvarError], doing: str) -> int | None:
@@ -91,8 +92,8 @@ def remove_leftovers(folder: Path) -> None:
     """
     try:
         entries = list(os.scandir(folder))
-    except PermissionError:
-        return  # a folder that can be written to and not be listed
+    except OSError:
+        return  # a folder that can be written to and not be listed, or has gone away: writing there says so
     for entry in entries:
         if not entry.name.startswith(".") or not entry.name.endswith(".part"):
             continue
@@ -104,8 +105,8 @@ def remove_leftovers(folder: Path) -> None:
             dead = named is not None and named[1] == _HOST and not os.path.exists(f"/proc/{named[2]}")
             if time.time() - facts.st_mtime > (_QUIET if dead else _OLD):
                 os.unlink(entry.path)
-        except FileNotFoundError:
-            continue  # somebody else has just moved or removed it
+        except OSError:
+            continue  # somebody else has just moved or removed it, or the disk can only be read
 
 
 def _sync(path: Path, flags: int) -> None:

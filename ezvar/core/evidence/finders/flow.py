@@ -27,6 +27,8 @@ def flow_between(before: np.ndarray, now: np.ndarray) -> np.ndarray:
 
     Both are luminance, uint8 of `moving.SIZE`.
     """
+    if np.array_equal(before, now):  # a still, or a frame that is held
+        return np.zeros((2, GRID[1], GRID[0]), np.int8)
     both = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST).calc(before, now, None)
     cells = both.reshape(GRID[1], _CELL, GRID[0], _CELL, 2).transpose(4, 0, 2, 1, 3).reshape(2, GRID[1], GRID[0], -1)
     middle = np.median(cells, axis=3)

@@ -78,6 +78,8 @@ def moving_map(
     All are luminance, uint8 of `SIZE`, evenly spaced in time. ``moves`` are the
     `camera_move`s from each to the next, where they are known.
     """
+    if np.array_equal(before, now) or np.array_equal(now, after):  # a still, or a frame that is held
+        return np.zeros(now.shape, np.float32)
     came, goes = moves or (camera_move(before, now), camera_move(now, after))
     smooth = cv2.GaussianBlur(now, (0, 0), 1.0).astype(np.float32)
     slope = np.hypot(cv2.Sobel(smooth, cv2.CV_32F, 1, 0), cv2.Sobel(smooth, cv2.CV_32F, 0, 1)) / 4 + _PLAIN
@@ -137,6 +139,8 @@ def _bulk(profile: np.ndarray) -> tuple[int, int]:
 
 def moving_regions(moves: np.ndarray) -> list[Region]:
     """The places of a `moving_map` that hang together, the strongest first."""
+    if not moves.any():
+        return []
     mask = (moves > _MOVES).astype(np.uint8)
     joined = cv2.morphologyEx(mask, cv2.MORPH_CLOSE, np.ones((13, 9), np.uint8))
     count, labels, stats, _ = cv2.connectedComponentsWithStats(joined)
