@@ -1,8 +1,8 @@
 """Disks that are full, only read, or go away in the middle; media that are deleted or cut short while they are used.
 
-    python -m benchmarks.disks [ROUNDS [FIRST SEED]]
+    python -m benchmarks.disks [ROUNDS [FIRST SEED [COMMAND ...]]]
 
-Every command in a small file system of its own, in a name space of its own, so
+Every command, or those that are named, in a small file system of its own, in a name space of its own, so
 that nobody needs to be root. It ends in a sentence, or well; what was there
 stands, whole; nothing half-made has a final name, no part is left.
 """
@@ -152,8 +152,9 @@ HAPPEN = {
 }  # fmt: skip
 
 
-def rounds(count: int, first: int) -> int:
-    """Every command with everything that happens, so many times over; how many went wrong."""
+def rounds(count: int = 3, first: int = 1, *named: str) -> int:
+    """Every command, or those that are named, with everything that happens, so many times over; how many went
+    wrong."""
     counts: dict[str, Counter[str]] = {name: Counter() for name in HAPPEN}
     with tempfile.TemporaryDirectory() as temp:
         os.environ["EZVAR_CONFIG"] = f"{temp}/config"
@@ -162,7 +163,7 @@ def rounds(count: int, first: int) -> int:
         gc.freeze()
         for seed in range(first, first + count):
             for name, (happens, commands) in HAPPEN.items():
-                for command in commands:
+                for command in (each for each in commands if not named or each[0] in named):
                     shutil.copytree(seeds, folder)
                     os.environ["EZVAR_CACHE"] = str(folder / "cache")
                     wrong = happens(folder, command, random.Random(f"{seed} {name} {command}"))
@@ -185,7 +186,7 @@ def main() -> int:
         os.environ["EZVAR_APART"] = "yes"
         return subprocess.run([*APART, sys.executable, "-m", "benchmarks.disks", *sys.argv[1:]], check=False).returncode
     begun = time.monotonic()
-    wrong = rounds(*(int(sys.argv[k]) if len(sys.argv) > k else usual for k, usual in ((1, 3), (2, 1))))
+    wrong = rounds(*(int(word) for word in sys.argv[1:3]), *sys.argv[3:])
     print(f"{time.monotonic() - begun:.0f} s, {wrong} wrong")
     return 1 if wrong else 0
 

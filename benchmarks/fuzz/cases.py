@@ -13,6 +13,12 @@ import time
 from dataclasses import dataclass
 from pathlib import Path
 
+import ezvar.core.output  # what commands load late is there before a child is begun
+import ezvar.core.planning
+import ezvar.core.problems
+import ezvar.core.review
+import ezvar.core.text  # noqa: F401
+
 from .kinds import KINDS, Kind
 
 LONGEST = 20.0
