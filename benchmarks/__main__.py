@@ -52,7 +52,7 @@ def compare(name: str, bare: Callable[[], int], ours: Callable[[], int], aim: fl
 def main() -> None:
     path = load_project(DEMO_PROJECT).lock.media[0].path
     compare("detection", lambda: bare_decode(path), lambda: detection(path), 0.85)
-    rooms = "output window stage text review merging shown large whole opening memory"
+    rooms = "output window apart stage text review merging shown large whole opening memory"
     for other in rooms.split():
         subprocess.run([sys.executable, "-m", f"benchmarks.{other}"], check=True)
     longer = "alike, cuts, spliced, framing, footage, bad_input, hardness"

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from pydantic import TypeAdapter
+from pydantic import TypeAdapter, ValidationError
 
 from ezvar.core.apart import Done, Task, run_apart, task
 from ezvar.core.errors import TimelineError
@@ -24,14 +24,18 @@ _RATE = TypeAdapter(Rate | None)
 def read_timeline_apart(path: str | os.PathLike[str], rate: Rate | None) -> Reading:
     """What a timeline file says: OTIO, a bundle's timeline, or AAF. Raises `TimelineError`."""
     asked = task("timeline", [os.fspath(path)], rate=_RATE.dump_python(rate, mode="json"))
-    return _READING.validate_python(run_apart(asked, TimelineError).told)
+    found = bytes(run_apart(asked, TimelineError).data)
+    try:
+        return _READING.validate_json(found)
+    except ValidationError as error:
+        raise TimelineError("it holds what makes no sense", file=path, remedy="Export it again") from error
 
 
 def timeline_here(task: Task) -> Done:
     """Do the task of `read_timeline_apart`."""
     path, rate = task.inputs[0], _RATE.validate_python(task["rate"])
     opened = {".aaf": open_aaf, ".otioz": bundled_timeline}.get(Path(path).suffix.lower(), open_otio)(path)
-    return _READING.dump_python(read_timeline_object(opened, Path(path).name, rate), mode="json"), ()
+    return None, (_READING.dump_json(read_timeline_object(opened, Path(path).name, rate)),)
 
 
 @dataclass(frozen=True)

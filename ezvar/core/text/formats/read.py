@@ -63,7 +63,7 @@ def read_captions(path: str | os.PathLike[str], encoding: str = "") -> Cues:
 
 def _read_apart(path: str | os.PathLike[str]) -> Cues:
     """The captions of a TTML document, whose parser is not ours. Raises `InputError`."""
-    return _CUES.validate_python(run_apart(task("captions", [os.fspath(path)]), InputError).told)
+    return _CUES.validate_json(bytes(run_apart(task("captions", [os.fspath(path)]), InputError).data))
 
 
 def captions_here(task: Task) -> Done:
@@ -71,7 +71,7 @@ def captions_here(task: Task) -> Done:
     path = task.inputs[0]
     cues = read_ttml(read_bytes(path, InputError, "captions"), path)
     cues.encoding = "utf-8"
-    return _CUES.dump_python(cues, mode="json"), ()
+    return None, (_CUES.dump_json(cues),)
 
 
 def in_lock(cues: Cues, lock: Lock, offset: int | None = None, by: Fraction = Fraction(1)) -> tuple[Cues, int]:
