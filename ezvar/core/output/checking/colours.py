@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.ndimage import map_coordinates
 
 from ezvar.core.lock import tables_for
 from ezvar.core.media import Cel, ColourTable, ColourTags, Picture, hdr_of_sdr
@@ -47,6 +46,8 @@ class Colours:
 def looked_up(table: ColourTable, rgb: np.ndarray) -> np.ndarray:
     """R'G'B' uint8 (height, width, 3) after a colour table, between whose values another interpolation goes than in
     movies: along each axis by itself."""
+    from scipy.ndimage import map_coordinates  # loaded late: it would hold up the first window
+
     low, high = (np.array(end, np.float32) for end in (table.low, table.high))
     steps = len(table.values) - 1
     at = np.clip((rgb.astype(np.float32) / 255 - low) / (high - low), 0, 1) * steps

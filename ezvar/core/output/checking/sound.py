@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from fractions import Fraction
 
 import numpy as np
-from scipy.signal import correlate, correlation_lags
 
 from ezvar.core.media import SOUND_RATE, Loudness, MovieFacts, loudness_of, probe, sound_blocks
 from ezvar.core.model import Check, Document, Flaw, Row
@@ -98,6 +97,8 @@ def _fewer(sound: np.ndarray) -> np.ndarray:
 
 def _lag(wanted: np.ndarray, made: np.ndarray) -> tuple[Fraction, float]:
     """By how many seconds ``made`` is later, and how alike they are then, up to 1."""
+    from scipy.signal import correlate, correlation_lags  # loaded late: it would hold up the first window
+
     found = correlate(made, wanted, method="fft")
     lags = correlation_lags(len(made), len(wanted))
     near = np.abs(lags) <= _FARTHEST * SOUND_RATE / _LESS

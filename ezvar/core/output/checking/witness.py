@@ -15,7 +15,6 @@ from types import TracebackType
 
 import cv2
 import numpy as np
-from scipy.ndimage import gaussian_filter, shift
 
 from ezvar.core.compose import Shown, layers_taken
 from ezvar.core.errors import EzvarError
@@ -195,6 +194,8 @@ class Witness:
         self, picture: np.ndarray, backdrop: Backdrop, frame: int, size: tuple[int, int], covered: np.ndarray
     ) -> np.ndarray:
         """A backdrop of a size in samples, R'G'B' float32."""
+        from scipy.ndimage import gaussian_filter, shift  # loaded late: it would hold up the first window
+
         colour, wide = self._colours.named(backdrop.colour), size[0]
         source = {"picture": picture, "media": self._media(backdrop.media, frame), "colour": None}[backdrop.kind]
         ground = np.empty((size[1], size[0], 3), np.float32)
