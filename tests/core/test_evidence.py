@@ -299,6 +299,7 @@ class Brightest:
 def some(monkeypatch):
     monkeypatch.setattr("ezvar.core.evidence.gather.FaceFinder", Brightest)
     monkeypatch.setattr("ezvar.core.evidence.gather.TextFinder", Brightest)
+    monkeypatch.setattr("ezvar.core.evidence.gather.ThingFinder", Brightest)
     return Finders()
 
 
