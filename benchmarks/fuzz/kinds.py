@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import random
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -10,7 +11,7 @@ from pathlib import Path
 from ezvar.core.store import load_project
 
 from . import mutations as m
-from .seeds import CAPTIONS, RETURNED
+from .seeds import CAPTIONS, CLIPS, EVENTS, RETURNED
 
 _PLAN = ("plan", "{file}", "--master", "9:16=72x128", "-o", "out.ezvar")
 _CHECK = ("check", "{file}")
@@ -50,6 +51,11 @@ def _one_cue(data: bytes, rng: random.Random) -> bytes:
     return b"\n\n".join(parts)
 
 
+def _one_vtt(data: bytes, rng: random.Random) -> bytes:
+    head, _, rest = data.partition(b"\n\n")
+    return head + b"\n\n" + _one_cue(rest, rng)
+
+
 def _one_row(data: bytes, rng: random.Random) -> bytes:
     """Every row of a table agreed to, and one of them spoilt."""
     rows = data.replace(b",open,", b",agreed,").split(b"\n")
@@ -60,6 +66,51 @@ def _one_row(data: bytes, rng: random.Random) -> bytes:
     return b"\n".join(rows)
 
 
+def _one_line(data: bytes, rng: random.Random) -> bytes:
+    """One event of an edit list spoilt."""
+    lines = data.split(b"\n")
+    at = rng.choice([k for k, line in enumerate(lines) if line[:3].isdigit()])
+    words = lines[at].split()
+    words[rng.randrange(4, len(words))] = rng.choice((b"-1", b"99:99:99:99", b"x" * 3000, b"00:00:00", b"\xff\xfe"))
+    lines[at] = b"  ".join(words)
+    return b"\n".join(lines)
+
+
+def _one_clip(data: bytes, rng: random.Random) -> bytes:
+    """One clip of a timeline with a value that makes no sense."""
+    timeline = json.loads(data)
+    clips = [c for t in timeline["tracks"]["children"][:1] for c in t["children"] if c["OTIO_SCHEMA"] == "Clip.2"]
+    clip = rng.choice(clips)
+    time = clip["source_range"][rng.choice(("start_time", "duration"))]
+    match rng.randrange(4):
+        case 0:
+            time["value"] = rng.choice((-1e12, 1e300, float("inf"), float("nan")))
+        case 1:
+            time["rate"] = rng.choice((0.0, -25.0, 1e-9, float("nan")))
+        case 2:
+            clip["name"] = rng.choice(("", "n" * 5000, "a\u202eb"))
+        case 3:
+            clip["media_references"]["DEFAULT_MEDIA"]["target_url"] = rng.choice(("http://a/b.mp4", "", "../" * 300))
+    return json.dumps(timeline).encode()
+
+
+def _one_decision(data: bytes, rng: random.Random) -> bytes:
+    """Every decision of a return agreed to, and one of them spoilt."""
+    whole = json.loads(data)
+    decisions = [each for master in whole["masters"] for each in master["decisions"]]
+    for each in decisions:
+        each["framing"]["verdict"] = "agreed"
+    said = rng.choice(decisions)
+    spoilt = rng.choice((said, said["framing"], said["framing"]["panes"][0], said["framing"]["panes"][0]["keys"][0]))
+    spoilt[rng.choice(sorted(spoilt))] = rng.choice((None, -1, 1e300, "x" * 5000, [], {}, [[]]))
+    return json.dumps(whole).encode()
+
+
+def _shown(folder: Path) -> int:
+    doc = load_project(folder / "out.ezvar")
+    return sum(doc.media_of(shot).kind != "black" for shot in doc.shots)
+
+
 _JSON = (*(m.json_alike,) * 6, *(m.json_values,) * 4, m.brackets, m.cut, m.bits, m.lines)
 _TEXT = (m.lines, m.lines, m.lines, m.cut, m.bits, m.encoded)
 _BYTES = (m.bits, m.bits, m.head, m.cut)
@@ -68,16 +119,16 @@ KINDS = (
     Kind("project", "whole.ezvar", _JSON, (_CHECK, ("windows", "{file}", "--master", "9:16"), ("doubts", "{file}"))),
     Kind("project made", "whole.ezvar", _JSON, (_MAKE,)),
     Kind("project handed out", "plain.ezvar", _JSON, (("handoff", "{file}", "-o", "out"),)),
-    Kind("OTIO", "cut.otio", _JSON, (_PLAN,)),
+    Kind("OTIO", "cut.otio", _JSON, (_PLAN,), _one_clip, _shown, CLIPS),
     Kind("bundle", "cut.otioz", (m.members, m.members, *_BYTES), (_PLAN,)),
-    Kind("EDL", "cut.edl", _TEXT, ((*_PLAN, "--rate", "25"),)),
+    Kind("EDL", "cut.edl", _TEXT, ((*_PLAN, "--rate", "25"),), _one_line, _shown, EVENTS),
     Kind("AAF", "back.aaf", _BYTES, (_PLAN,)),
     Kind("returned OTIO", "back.otio", _JSON, (_TAKE,)),
-    Kind("returned JSON", "back.json", _JSON, (_TAKE,)),
+    Kind("returned JSON", "back.json", _JSON, (_TAKE,), _one_decision, _agreed, RETURNED),
     Kind("returned table", "back.csv", _TEXT, (_TAKE,), _one_row, _agreed, RETURNED),
     Kind("returned list", "back.edl", _TEXT, (_TAKE,)),
     Kind("SRT", "c.srt", _TEXT, (("captions", "plain.ezvar", "--take", "{file}"),), _one_cue, _captions, CAPTIONS),
-    Kind("WebVTT", "c.vtt", _TEXT, (("captions", "plain.ezvar", "--take", "{file}"),)),
+    Kind("WebVTT", "c.vtt", _TEXT, (("captions", "plain.ezvar", "--take", "{file}"),), _one_vtt, _captions, CAPTIONS),
     Kind("TTML", "c.ttml", (*_TEXT, m.entities), (("captions", "plain.ezvar", "--take", "{file}"),)),
     Kind("colour table", "t.cube", _TEXT, (
         ("colours", "plain.ezvar", "--table", "{file}"),

@@ -41,8 +41,8 @@ _TTML = """<?xml version="1.0" encoding="UTF-8"?>
 _CUBE = "TITLE \"warm\"\nLUT_3D_SIZE 2\nDOMAIN_MIN 0 0 0\nDOMAIN_MAX 1 1 1\n" + "".join(
     f"{r} {g * 0.9:g} {b * 0.8:g}\n" for b in (0, 1) for g in (0, 1) for r in (0, 1)
 )  # fmt: skip
-CAPTIONS, RETURNED = 9, 4
-"""How many captions the seed has, and how many decisions come back."""
+CAPTIONS, RETURNED, CLIPS, EVENTS = 9, 4, 5, 4
+"""How many captions the seed has, how many decisions come back, clips that its timeline shows, events of its list."""
 
 
 def make_seeds(folder: Path) -> None:

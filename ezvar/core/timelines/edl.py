@@ -20,7 +20,7 @@ from ezvar.core.timing import RATES, Rate, can_drop, frame_of
 
 from .reading import LONGEST, MediaHint, Mix, Piece, Reading
 
-_TIME = r"\d{1,2}[:;.,]\d{1,2}[:;.,]\d{1,2}[:;.,]\d{1,3}"
+_TIME = r"\d{1,2}[:;.,][0-5]?\d[:;.,][0-5]?\d[:;.,]\d{1,3}"
 _EVENT = re.compile(
     rf"^\s*(?P<number>\d{{1,6}})\s+(?P<reel>\S+)\s+(?P<channels>\S+)\s+(?P<how>C|D|W\d+|K\s?[BO]?)\s*(?P<length>\d+)?\s+"
     rf"(?P<src_in>{_TIME})\s+(?P<src_out>{_TIME})\s+(?P<rec_in>{_TIME})\s+(?P<rec_out>{_TIME})\s*$",

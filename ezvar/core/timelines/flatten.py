@@ -26,6 +26,7 @@ from .values import NAMESPACE, exact_seconds, parse_placement, rate_of, stated_r
 
 _DEEPEST = 24
 _MOST_CLIPS = 100_000
+_DAY = 24 * 3600  # seconds, of a clip or until it begins in its media
 
 
 @dataclass(frozen=True)
@@ -135,7 +136,12 @@ class _Walker:
             end = at + length
             first, last = max(at, span.first), min(end, span.last)
             if first < last:
-                self._item(child, at, _Span(span.lock_time(first), first, last, span.speed), into, number, depth, sound)
+                shown = _Span(span.lock_time(first), first, last, span.speed)
+                try:
+                    self._item(child, at, shown, into, number, depth, sound)
+                except (otio.exceptions.OTIOError, ValueError, ZeroDivisionError, OverflowError):
+                    self._say(f"“{child.name}” has times that make no sense; its place is black.")
+                    self._put(into, shown, Piece(0, 0, track=number))
             at = end
 
     def _length(self, item: otio.core.Item) -> Fraction | None:
@@ -146,8 +152,8 @@ class _Walker:
         except (otio.exceptions.OTIOError, ValueError, ZeroDivisionError, OverflowError):
             self._say(f"“{name}” has no length that makes sense and was left out.")
             return None
-        if length < 0:
-            self._say(f"“{name}” has a negative length and was left out.")
+        if not 0 <= length <= _DAY:
+            self._say(f"“{name}” has a length {'below nothing' if length < 0 else 'of days'} and was left out.")
             return None
         return length
 
@@ -167,6 +173,8 @@ class _Walker:
             return self._put(into, span, Piece(0, 0, track=number))
         speed, placement = self._effects(item, sound)
         begins = exact_seconds(item.trimmed_range().start_time)
+        if abs(begins) > _DAY:
+            raise ValueError("it begins at no time that timecode has")
         if span.first != at:
             begins += (span.first - at) * speed
         if isinstance(item, otio.schema.Clip):
