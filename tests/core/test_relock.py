@@ -45,6 +45,7 @@ from ezvar.core.model import (
 from ezvar.core.planning import handed_out, plan, relocked
 from ezvar.core.review import CUTS_KINDS, compare, read_return, write_cuts
 from ezvar.core.store import Journal, Sets, leftovers, load_project, load_sets, save_project, save_sets
+from ezvar.core.store.files import part_beside
 from ezvar.core.timing import Rate
 from ezvar.demo import DEMO_PROJECT
 
@@ -310,7 +311,13 @@ def test_a_kill_costs_at_most_the_last_second(planned, tmp_path):
         assert not lost or killed - lost[0] < 2.0  # a second, and what a busy machine takes
         assert left.project == str(tmp_path / "p.ezvar")
         left.discard()
+        folder = cache / "journal"
+        begun = part_beside(folder / "a.journal").name.replace(f"-{os.getpid()}-", f"-{editing.pid}-")
+        for name in (begun, f"{editing.pid}-1.lock"):  # as other moments leave them
+            (folder / name).touch()
+            os.utime(folder / name, (1, 1))
         assert leftovers(cache) == []
+        assert list(folder.iterdir()) == []
 
 
 def test_a_journal_closed_in_good_order_leaves_nothing(planned, tmp_path):

@@ -14,7 +14,7 @@ from ezvar.core.model import Document
 from ezvar.core.threads import Worker
 from ezvar.core.way_in import read_bytes
 
-from .files import write_atomically
+from .files import remove_leftovers, write_atomically
 from .plain_json import dump_plain, parse_plain
 from .project import dump_project, parse_project
 
@@ -105,8 +105,9 @@ class Journal:
 
 
 def leftovers(folder: str | os.PathLike[str]) -> list[Leftover]:
-    """Journals of programs that are no more, the newest first. Locks that such programs left alone go away."""
+    """Journals of programs that are no more, the newest first. What else such programs left there goes away."""
     found, there = [], Path(folder) / "journal"
+    remove_leftovers(there)
     for lock in there.glob("*.lock"):
         if not lock.with_suffix(".journal").exists() and _is_old(lock) and _is_left(lock):
             lock.unlink(missing_ok=True)
