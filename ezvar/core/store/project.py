@@ -111,7 +111,9 @@ def parse_project(data: Any, path: str | os.PathLike[str]) -> Document:
         place = ".".join(str(p) for p in first["loc"]) or None
         what = str(first["msg"]).removeprefix("Value error, ")
         raise ProjectError(what[:1].lower() + what[1:], file=path, place=place, remedy="Open a backup of it") from error
-    except (KeyError, TypeError, AttributeError, ValueError) as error:
+    except ValueError as error:
+        raise ProjectError(f"what it says makes no sense ({error})", file=path, remedy="Open a backup of it") from error
+    except (KeyError, TypeError, AttributeError) as error:
         raise ProjectError("parts of it are missing", file=path, remedy="Open a backup of it") from error
 
 
@@ -121,7 +123,7 @@ def _with_what_others_say(doc: Document) -> Document:
     carried = {lock.carried, *(s.carried for s in doc.shots), *(s.carried for s in lock.sound)}
     for text in {*carried, *(layer.carried for layer in lock.layers)} - {""}:
         if not isinstance(parse_json(text.encode()), dict):
-            raise ValueError
+            raise ValueError("metadata of others that is none")
     return doc
 
 
