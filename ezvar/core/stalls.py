@@ -69,13 +69,19 @@ def forget() -> None:
 
 def watch_calls(tell: Callable[[MediaError, int], object], over: Callable[[], bool] = lambda: False) -> None:
     """Look for calls that do not come back, on the calling thread, until it is ``over``; ``tell`` is told of each,
-    once, with the thread that is in it."""
+    once, with the thread that is in it.
+
+    Looks are counted rather than time: a program that was stopped meanwhile, and goes on, has waited for nothing.
+    """
+    looks: dict[tuple[int, float], int] = {}
     while True:
         time.sleep(_LOOK)
         if over():
             return
-        for thread, (since, file) in list(_calls.items()):
-            if thread not in _threads and time.monotonic() - since > STALLED:
+        calls = list(_calls.items())
+        looks = {(thread, since): looks.get((thread, since), 0) + 1 for thread, (since, _) in calls}
+        for thread, (since, file) in calls:
+            if thread not in _threads and looks[thread, since] * _LOOK > STALLED:
                 _threads[thread] = file
                 _files.add(file)
                 tell(given_up(file), thread)
