@@ -479,7 +479,7 @@ def test_presets_that_come_with_the_program_can_all_be_used_and_others_say_why_n
     for picture, sound, said in (
         (PictureCoding("vp9", "webm", rating="bit rate", passes=2), SoundCoding("opus"), "no second one"),
         (PictureCoding("vp9", "webm"), SoundCoding("aac"), "AAC sound does not go into WEBM"),
-        (PictureCoding("h264", quality=60), SoundCoding(), "between 0 and 51"),
+        (PictureCoding("h264", quality=60), SoundCoding(), "between 1 and 51"),
         (PictureCoding("ffv1", "mkv", rating="size"), SoundCoding("pcm"), "no bit rate"),
     ):
         assert any(said in each for each in wrong_with(Preset("x", picture, sound)))

@@ -49,7 +49,7 @@ _FILES: tuple[Container, ...] = ("mp4", "mov", "mkv")
 CODERS: Mapping[Codec, Coder] = MappingProxyType({
     "h264": Coder(
         "H.264", "libx264", _FILES, {("", 8): Grade("yuv420p", "high"), ("", 10): Grade("yuv420p10le", "high10")},
-        (0, 17, 51), True, (1, 2), True, lit=True,
+        (1, 17, 51), True, (1, 2), True, lit=True,  # below 1 it is lossless, which its profile has not
     ),
     "h265": Coder(
         "H.265", "libx265", _FILES,
