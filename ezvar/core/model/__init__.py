@@ -62,6 +62,7 @@ from .shapes import SHAPES, make_master, master_from_text, master_named, odd_sha
 from .windows import (
     EASES,
     LEAST_BEND,
+    LEAST_ZOOM,
     LOOSEST,
     TIGHTEST,
     Arrangement,
@@ -115,6 +116,7 @@ __all__ = [
     "EASES",
     "FAMILY",
     "LEAST_BEND",
+    "LEAST_ZOOM",
     "LOOSEST",
     "MOST_EARLIER",
     "MOST_HELD",

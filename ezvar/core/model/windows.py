@@ -14,6 +14,8 @@ Ease = Literal["linear", "ease in", "ease out", "both", "hold"]
 EASES: tuple[Ease, ...] = get_args(Ease)
 LEAST_BEND = 0.1
 _FAR, _TURNS, _HAIR = 1000.0, 100, 1e-3  # pictures away, and turns round, that nobody means; parts of a picture
+LEAST_ZOOM = 1 / _FAR
+"""Of any keyframe."""
 LOOSEST, TIGHTEST = 0.02, 50.0
 """The least and the greatest zoom that can be asked for."""
 
@@ -78,7 +80,7 @@ class Keyframe:
             raise ValueError("zoom is above 0")
         if (
             max(abs(self.cx), abs(self.cy)) > _FAR
-            or not 1 / _FAR <= self.zoom <= _FAR
+            or not LEAST_ZOOM <= self.zoom <= _FAR
             or abs(self.angle) > _TURNS * 360
         ):
             raise ValueError("a window stands near the picture, and is neither a hair nor a country wide")

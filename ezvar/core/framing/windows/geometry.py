@@ -12,7 +12,7 @@ from math import cos, radians, sin
 
 import numpy as np
 
-from ezvar.core.model import Rect
+from ezvar.core.model import LEAST_ZOOM, Rect
 
 
 @dataclass(frozen=True)
@@ -99,9 +99,10 @@ def _fill_height(picture: Size, aspect: float, angle: float) -> float:
 
 
 def fit_zoom(picture: Size, aspect: float, angle: float = 0.0) -> float:
-    """The zoom, at most 1, at which the whole picture shows in the window."""
+    """The zoom, at most 1, at which the whole picture shows in the window; where the shapes are more than a thousand
+    times apart, the least that there is."""
     needed = _bounds(picture.width, picture.height, angle)
-    return _fill_height(picture, aspect, angle) / max(needed.height, needed.width / aspect)
+    return max(LEAST_ZOOM, _fill_height(picture, aspect, angle) / max(needed.height, needed.width / aspect))
 
 
 def trimmed_size(picture: Size, trim: Rect) -> Size:
