@@ -9,7 +9,6 @@ import io
 import os
 import signal
 import sys
-from functools import cache
 
 from ezvar import __version__
 from ezvar.core.apart import warm
@@ -28,19 +27,25 @@ _APART = {
 
 
 def main(arguments: list[str] | None = None) -> int:
-    """Run a command and return its exit status. No error outside the program shows a traceback."""
+    """Run a command and return its exit status. No error outside the program shows a traceback.
+
+    Without ``arguments`` it is the program itself, which ends where a library does not come back from a file; the
+    window goes on then.
+    """
     parser = _parser()
     options = parser.parse_args(arguments)
     if isinstance(sys.stdout, io.TextIOWrapper):
         sys.stdout.reconfigure(errors="surrogateescape")  # paths are printed to the byte
     cancel = CancelToken()
-    if options.command not in (None, "demo", "open"):
+    in_window = options.command in (None, "demo", "open")
+    if not in_window:
         signal.signal(signal.SIGINT, lambda *_: cancel.cancel())
         signal.signal(signal.SIGTERM, lambda *_: cancel.cancel())
     named = [str(each).lower() for each in vars(options).values()]
     if kinds := [kind for kind, endings in _APART.items() if any(each.endswith(endings) for each in named)]:
         warm(*kinds)  # it gets ready while this program does
-    _watch()
+    if arguments is None and not in_window:
+        _watch()
     try:
         return int(options.run(options, cancel))
     except EzvarError as error:
@@ -56,7 +61,6 @@ def main(arguments: list[str] | None = None) -> int:
     return 2
 
 
-@cache
 def _watch() -> None:
     """End the program where a library does not come back from a file: there is no other way out of it."""
 

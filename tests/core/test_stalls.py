@@ -18,7 +18,7 @@ from ezvar.core import stalls
 from ezvar.core.media import container
 from ezvar.cli import main
 stalls.STALLED, container.av.open = 0.3, lambda *_, **__: time.sleep(60)
-sys.exit(main(["cuts", sys.argv[1], "--json"]))
+sys.exit(main())
 """
 
 
@@ -92,7 +92,9 @@ def test_a_job_fails_and_the_window_goes_on(qtbot, monkeypatch):
 
 
 def test_a_command_ends_in_a_sentence(movie):
-    done = subprocess.run([sys.executable, "-c", ENDLESS, movie], check=False, capture_output=True, text=True)
+    done = subprocess.run(
+        [sys.executable, "-c", ENDLESS, "cuts", movie, "--json"], check=False, capture_output=True, text=True
+    )
     assert (done.returncode, done.stdout) == (2, "")
     assert done.stderr.startswith("ezvar: numbers.mp4: reading it came to a stop")
     assert done.stderr.count("\n") == 1
