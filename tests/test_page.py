@@ -59,10 +59,6 @@ def browse(tmp_path):
 
 def show(driver, page):
     driver.get(page.as_uri())
-    return ready(driver)
-
-
-def ready(driver):
     WebDriverWait(driver, 20).until(lambda d: d.execute_script("return document.body.dataset.ready") == "yes")
     return driver.find_element(By.TAG_NAME, "body")
 
@@ -89,8 +85,9 @@ def test_it_is_answered_by_keys_kept_and_saved_and_what_was_said_is_taken_in(han
     assert "Nearer, إلى اليسار" in said(driver, "notes")
     body.send_keys("f", "f")  # what is open, what is agreed
     assert said(driver, "title") == "Shot 2 in 9:16"
-    driver.refresh()  # in the same process: when another sees what this one keeps is the browser's affair
-    body = ready(driver)
+    driver.quit()  # another day
+    driver = browse()
+    body = show(driver, page)
     assert "1 agreed, 1 change, 2 open" in said(driver, "counts")
     body.send_keys("s")
     saved = tmp_path / "walk review by Director.json"
@@ -131,7 +128,7 @@ def test_notes_are_text_and_their_drawings_are_shown_and_drawn(handed, browse):
 
 def test_where_the_browser_keeps_nothing_it_says_so_and_what_was_saved_is_taken_up(handed, browse, tmp_path):
     _, page = handed
-    refuses = "Storage.prototype.setItem = () => { throw new Error('full'); };"
+    refuses = "IDBFactory.prototype.open = () => { throw new Error('refused'); };"
     driver = browse((480, 900), refuses)
     show(driver, page)
     assert "keeps nothing" in said(driver, "told")

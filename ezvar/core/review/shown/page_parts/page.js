@@ -8,7 +8,7 @@ const shots = new Map(data.shots.map((shot) => [shot.id, shot]));
 const rate = data.rate[0] / data.rate[1];
 const said = { author: "", verdicts: {}, notes: [], withdrawn: [] };
 let here = { shot: data.shots[0].id, master: data.masters[0].id, frame: 0 };
-let filter = "all", answering = "", stroke = null, strokes = [], running = false, kept = true, unsaved = false;
+let filter = "all", answering = "", stroke = null, strokes = [], running = false, book = null, unsaved = false;
 
 function make(tag, values = {}, ...inside) {
   const made = document.createElement(tag);
@@ -35,28 +35,52 @@ function tell(text) {
   $("told").classList.toggle("shown", text !== "");
 }
 
-function load() {
+// In a database, not in the plainer local storage: browsers give a page opened from a disk another, empty one of that
+// now and then, and what was said before seems to be gone.
+function opened() {
+  return new Promise((done, failed) => {
+    const asked = indexedDB.open("ezvar review", 1);
+    asked.onupgradeneeded = () => asked.result.createObjectStore("said");
+    asked.onsuccess = () => done(asked.result);
+    asked.onerror = asked.onblocked = () => failed(asked.error);
+  });
+}
+
+function keptAs(name) {
+  return new Promise((done, failed) => {
+    const asked = book.transaction("said").objectStore("said").get(name);
+    asked.onsuccess = () => done(asked.result);
+    asked.onerror = () => failed(asked.error);
+  });
+}
+
+async function load() {
   try {
-    localStorage.setItem("ezvar tried", "1");
-    localStorage.removeItem("ezvar tried");
-    const before = localStorage.getItem(data.key);
-    if (before) Object.assign(said, JSON.parse(before));
-    if (!said.author) said.author = localStorage.getItem("ezvar author") || "";
+    book = await opened();
+    Object.assign(said, await keptAs(data.key));
+    if (!said.author) said.author = (await keptAs("author")) || "";
   } catch (error) {
-    kept = false;
+    book = null;
     tell("This browser keeps nothing for this page. Save what was said as a file before you close it.");
   }
 }
 
+function noRoom() {
+  book = null;
+  tell("The browser has no room left for this page. Save what was said as a file before you close it.");
+}
+
 function keep() {
   unsaved = true;
-  if (!kept) return;
+  if (!book) return;
   try {
-    localStorage.setItem(data.key, JSON.stringify(said));
-    localStorage.setItem("ezvar author", said.author);
+    const change = book.transaction("said", "readwrite", { durability: "strict" });
+    change.onabort = noRoom;
+    change.objectStore("said").put(said, data.key);
+    change.objectStore("said").put(said.author, "author");
+    change.commit();  // at once, so that a page that is closed now has kept it
   } catch (error) {
-    kept = false;
-    tell("The browser has no room left for this page. Save what was said as a file before you close it.");
+    noRoom();
   }
 }
 
@@ -490,7 +514,7 @@ document.addEventListener("keydown", (event) => {
   event.preventDefault();
   act();
 });
-window.addEventListener("beforeunload", (event) => { if (unsaved && !kept) event.preventDefault(); });
+window.addEventListener("beforeunload", (event) => { if (unsaved && !book) event.preventDefault(); });
 
 function begin() {
   $("author").value = said.author;
@@ -517,7 +541,8 @@ for (const [name, words] of FILTERS) {
 }
 $("text").setAttribute("dir", "auto");
 $("board").append(...data.shots.map(row));
-load();
 here.frame = Math.floor((data.shots[0].frames - 1) / 2);
-begin();
-document.body.dataset.ready = "yes";
+load().then(() => {
+  begin();
+  document.body.dataset.ready = "yes";
+});
