@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 from ezvar.core.names import readable
 from ezvar.core.progress import CancelToken
 
+from .machines import add_machines, machines_of
 from .parser import command
 from .progress import terminal_progress
 
@@ -39,6 +40,7 @@ def add_check(commands: Commands) -> None:
     check.add_argument("project")
     check.add_argument("--made", metavar="FOLDER", help="check the movies that were made in a folder instead")
     check.add_argument("--json", action="store_true", help="print JSON")
+    add_machines(check)
 
 
 def _windows(options: argparse.Namespace, cancel: CancelToken) -> int:
@@ -91,7 +93,7 @@ def _check(options: argparse.Namespace, cancel: CancelToken) -> int:
 
     doc = load_project(options.project)
     if options.made:
-        return _check_made(doc, options.made, options.json, cancel)
+        return _check_made(doc, options, cancel)
     analysis = kept_analysis(doc, default_cache(DEMO_SEEN))
     found = problems(doc, analysis)
     captions = CaptionChecks().all(doc, analysis, layers_taken(doc).rects)
@@ -103,24 +105,33 @@ def _check(options: argparse.Namespace, cancel: CancelToken) -> int:
     return 1 if found or captions else 0
 
 
-def _check_made(doc: Document, folder: str, as_json: bool, cancel: CancelToken) -> int:
+def _check_made(doc: Document, options: argparse.Namespace, cancel: CancelToken) -> int:
     """Check the movies that were made of a project in a folder."""
     from ezvar.core.encoding import default_preset
-    from ezvar.core.output import check_row, listed_rows, made_in, told_as
+    from ezvar.core.output import check_task, listed_rows, made_in, told_as
+    from ezvar.core.store import default_cache
+    from ezvar.core.work import Surroundings, run_here
 
+    as_json = options.json
     rows = {row.id: row for row in listed_rows(doc, default_preset())}
+    orders = made_in(doc, tuple(rows.values()), options.made)
+    those = [order for order in orders.values() if order is not None]
+    tasks = [check_task(order) for order in those]
+    around = Surroundings(doc, default_cache(), lambda error: None)
+    with machines_of(options) as runner:
+        checked = (runner or run_here)(tasks, around, terminal_progress(), cancel)
+        reports = dict(zip(map(id, those), checked, strict=True))
     found: list[dict[str, object]] = []
     wrong = False
-    progress = terminal_progress()
-    for id, order in made_in(doc, tuple(rows.values()), folder).items():
-        called = told_as(doc, rows[id])
+    for row, order in orders.items():
+        called = told_as(doc, rows[row])
         if order is None:
             wrong = True
             found.append({"row": called, "file": None, "checks": []})
             if not as_json:
                 print(f"{called}: it is not there.")
             continue
-        report = check_row(order, None, progress, cancel)
+        report = reports[id(order)]
         wrong |= bool(report.flaws)
         found.append({"row": called, "file": str(order.target), **asdict(report)})
         for check in () if as_json else report.checks:

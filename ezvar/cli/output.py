@@ -11,6 +11,7 @@ from ezvar.core.errors import InputError
 from ezvar.core.names import readable
 from ezvar.core.progress import CancelToken
 
+from .machines import add_machines, machines_of
 from .parser import command
 from .progress import terminal_progress
 
@@ -19,6 +20,7 @@ if TYPE_CHECKING:
 
     from ezvar.core.model import Document, Finished, Row
     from ezvar.core.output import Made, Order
+    from ezvar.core.work import Runner
 
     from .parser import Commands
 
@@ -39,6 +41,7 @@ def add(commands: Commands) -> None:
     )  # fmt: skip
     make.add_argument("--json", action="store_true", help="one line of JSON for each movie")
     make.add_argument("-o", dest="output", required=True, metavar="FOLDER")
+    add_machines(make)
     sent = command(commands, "send", _send, "send finished movies to their receivers, or go on with it")
     sent.add_argument("project")
     sent.add_argument("--rows", metavar="N,N", help="rows of the output list, by their numbers or names")
@@ -116,7 +119,8 @@ def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
         for line in said:
             print(line)
     orders = [_order(doc, row, str(where[row.id]), options.again) for row in wanted]
-    found = _made(orders, cancel)
+    with machines_of(options) as others:
+        found = _made(orders, cancel, others)
     errors = [made.error for made in found if made.error is not None]
     if errors and len(errors) == len(found):
         raise errors[0]
@@ -191,7 +195,7 @@ def _order(doc: Document, row: Row, target: str, again: bool) -> Order:
     return Order(unpacked(revision, doc), replace(unfinished.row, id=row.id), Path(target), before)
 
 
-def _made(orders: Sequence[Order], cancel: CancelToken) -> list[Made]:
+def _made(orders: Sequence[Order], cancel: CancelToken, others: Runner | None) -> list[Made]:
     """What orders came to, those of one document made together."""
     from ezvar.core.output import row_tasks
     from ezvar.core.progress import portion
@@ -204,7 +208,7 @@ def _made(orders: Sequence[Order], cancel: CancelToken) -> list[Made]:
     found: dict[str, Made] = {}
     progress = terminal_progress()
     for those in groups.values():
-        around = Surroundings(those[0].doc, default_cache(), lambda error: None)
+        around = Surroundings(those[0].doc, default_cache(), lambda error: None, others=others)
         share = portion(progress, len(found) / len(orders), (len(found) + len(those)) / len(orders))
         made = run_here(row_tasks(those[0].doc, those), around, share, cancel)
         found.update({order.row.id: each for order, each in zip(those, made, strict=True)})

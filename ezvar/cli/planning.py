@@ -11,6 +11,7 @@ from ezvar.core.errors import InputError, ProjectError
 from ezvar.core.names import readable
 from ezvar.core.progress import CancelToken
 
+from .machines import add_machines, machines_of
 from .parser import command
 from .progress import terminal_progress
 
@@ -31,6 +32,7 @@ def add(commands: Commands) -> None:
     plan.add_argument("--reference", metavar="MOVIE", help="a flat movie of the lock, to find placements by")
     plan.add_argument("--replace", action="store_true", help="replace the project that is there")
     plan.add_argument("-o", dest="output", required=True, metavar="PROJECT")
+    add_machines(plan)
 
 
 def _cuts(options: argparse.Namespace, cancel: CancelToken) -> int:
@@ -63,6 +65,7 @@ def _plan(options: argparse.Namespace, cancel: CancelToken) -> int:
     from ezvar.core.planning import plan
     from ezvar.core.store import default_cache, occupied, save_project
     from ezvar.core.timing import Rate
+    from ezvar.core.work import run_here
 
     masters = [master_from_text(text) for text in options.master]
     if len({m.name for m in masters}) < len(masters):
@@ -76,10 +79,11 @@ def _plan(options: argparse.Namespace, cancel: CancelToken) -> int:
         raise ProjectError(
             f"it is there already, {standing}", file=options.output, remedy="Add --replace to replace it"
         )
-    taken = plan(
-        options.lock, masters, default_cache(), terminal_progress(), cancel,
-        rate=rate, folders=options.media, reference=options.reference,
-    )  # fmt: skip
+    with machines_of(options) as runner:
+        taken = plan(
+            options.lock, masters, default_cache(), terminal_progress(), cancel,
+            rate=rate, folders=options.media, reference=options.reference, runner=runner or run_here,
+        )  # fmt: skip
     save_project(taken.doc, options.output, over=None if options.replace else "")
     known = {m.id: m for m in taken.doc.lock.media}
     said = [*taken.doc.lock.left_out, *taken.search.problems]

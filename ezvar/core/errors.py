@@ -63,6 +63,10 @@ class OutputError(EzvarError):
     """A movie that could not be made, or that is not what it should be."""
 
 
+class MachineError(EzvarError):
+    """Other machines that do not do their part, or what schedules work on them."""
+
+
 class InputError(EzvarError):
     """A value given by the user that cannot be used."""
 

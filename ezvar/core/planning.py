@@ -33,6 +33,7 @@ from ezvar.core.progress import CancelToken, Progress, portion, silent
 from ezvar.core.review import Asked, Returned, Side, Taken, merge_all, read_return, write_handoff
 from ezvar.core.store import Cache, Piece
 from ezvar.core.timing import Rate, moment_now
+from ezvar.core.work import Runner, run_here
 
 _TAKEN = 0.4  # of the window, around its middle, that is taken for the subject where none was found
 
@@ -223,10 +224,12 @@ def plan(
     rate: Rate | None = None,
     folders: Iterable[str | os.PathLike[str]] = (),
     reference: str | os.PathLike[str] | None = None,
+    runner: Runner = run_here,
 ) -> TakenLock:
     """Everything from a movie or a timeline to a framing of each shot for each master.
 
-    A flat ``reference`` movie says where the pictures were placed if the timeline does not.
+    A flat ``reference`` movie says where the pictures were placed if the timeline does not. A ``runner`` may look
+    through the lock elsewhere.
     """
     taken = take_lock(path, rate, folders, cache.folder, portion(progress, 0, 0.05), cancel)
     doc = taken.doc
@@ -235,7 +238,7 @@ def plan(
         doc = edits.place_shots(doc, found.placements)
     for master in masters:
         doc = edits.add_master(doc, master)
-    analysis = look_through(doc, cache, portion(progress, 0.1, 1), cancel)
+    analysis = look_through(doc, cache, portion(progress, 0.1, 1), cancel, runner=runner)
     if doc.lock.flat:
         doc = with_cuts(doc, analysis)
     return replace(taken, doc=with_framings(doc, analysis, cancel=cancel))

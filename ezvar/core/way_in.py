@@ -26,7 +26,7 @@ LARGEST = {
     "a project": 512 * _MB, "a journal": 512 * _MB, "a list of movies": 512 * _MB, "who has a project open": 4096,
     "a timeline": 256 * _MB, "an edit decision list": 16 * _MB, "decisions": 256 * _MB, "a table": 256 * _MB,
     "captions": 32 * _MB, "a font": 64 * _MB, "a still": 512 * _MB, "a colour table": 128 * _MB, "a list": 4 * _MB,
-    "a bundle": _MOST, "a movie": _MOST,
+    "the mark of a folder": 4096, "a bundle": _MOST, "a movie": _MOST,
 }  # fmt: skip
 """How many bytes a file of each kind may hold; bundles and movies, which are read in place, any number."""
 

@@ -2,23 +2,30 @@
 
 from __future__ import annotations
 
+import io
+import zipfile
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import closing
+from dataclasses import replace
 from time import monotonic
+
+import numpy as np
 
 from ezvar.core.errors import EzvarError
 from ezvar.core.lock import LockReader, Run, proxy_of, runs
 from ezvar.core.media import Picture
 from ezvar.core.model import Document
+from ezvar.core.names import readable
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.store import Cache, Piece, covering, gaps, piece_name
 from ezvar.core.viewing import Proxy, proxy_picture
-from ezvar.core.work import Kind, Surroundings, Task, register, run_here, task
+from ezvar.core.work import Kind, Runner, Surroundings, Task, Travel, register, run_here, task
 
 from .analysis import Analysis
 from .cadence import Cadence
 from .gather import Finders
+from .keeping import from_arrays, to_arrays
 from .laid import laid
 from .looking import STRETCH, Seen, lead, looked
 from .shelf import Shelf
@@ -44,6 +51,7 @@ def look_through(
     proxy_told: Callable[[EzvarError], object] | None = None,
     part: Callable[[Analysis], object] | None = None,
     wanted: Callable[[], int] = lambda: 0,
+    runner: Runner = run_here,
 ) -> Analysis:  # fmt: skip
     """What is seen in a lock. What was seen before of the same media, in whatever lock, is taken from the cache.
 
@@ -51,7 +59,7 @@ def look_through(
     show nothing; of a flat lock they raise `MediaError`. A proxy is made on the way where there is somebody to be told
     (``proxy_told``) what the disk refuses of it. ``part`` is handed what is known so far, after the first stretch and
     then every few seconds. The lock is read from its beginning on; but from the stretch that holds the ``wanted`` lock
-    frame, asked for after each stretch, where that is not read yet.
+    frame, asked for after each stretch, where that is not read yet. A ``runner`` may do it elsewhere.
     """
     all_runs = runs(doc)
     shelf = _shelf(doc, all_runs, cache)
@@ -61,7 +69,7 @@ def look_through(
         proxy.close()
     around = Surroundings(doc, cache, proxy_told or (lambda error: None))
     told, takes = -_EACH_PART, 0.0
-    for left, each, found in _in_turn(tasks, around, progress, cancel, lambda: _strip_at(all_runs, wanted())):
+    for left, each, found in _in_turn(tasks, around, progress, cancel, lambda: _strip_at(all_runs, wanted()), runner):
         if each.kind == LOOK_THROUGH.name:
             shelf.put(each.inputs[0], _kept_as(each.inputs[0]), found)
         begun = monotonic()
@@ -99,7 +107,7 @@ def _strip_at(all_runs: Sequence[Run], frame: int) -> tuple[str, int]:
 
 def _in_turn(
     tasks: Sequence[Task], around: Surroundings, progress: Progress, cancel: CancelToken | None,
-    wanted: Callable[[], tuple[str, int]],
+    wanted: Callable[[], tuple[str, int]], runner: Runner,
 ) -> Iterator[tuple[int, Task, Seen]]:  # fmt: skip
     """Each task done, with how many are left and what it came to: those first that hold the wanted picture, then those
     that follow them, and what was passed over at the end."""
@@ -119,7 +127,7 @@ def _in_turn(
         def within(fraction: float, said: str, done: float = done) -> None:
             progress(done + fraction * (1 - done), said)
 
-        with closing(run_here(tuple(left), around, within, cancel)) as running:
+        with closing(runner(tuple(left), around, within, cancel)) as running:
             for found in running:
                 each = left.pop(0)
                 yield len(left), each, found
@@ -294,5 +302,45 @@ def _shelf(doc: Document, all_runs: Sequence[Run], cache: Cache) -> Shelf:
     return shelf
 
 
-LOOK_THROUGH = register(Kind("look", _VERSION, _look))
-_DRAW = register(Kind("draw", 1, _draw))
+def _media_of(each: Task, doc: Document) -> set[str]:
+    """The media of a task's strip."""
+    return {run.shot.source.media for run in runs(doc) if run.strip == each.inputs[0]}
+
+
+def _named(each: Task, doc: Document) -> str:
+    """What a task looks at, in words."""
+    known = {m.id: m for m in doc.lock.media}
+    media = " ".join(readable(known[id].name or known[id].path) for id in sorted(_media_of(each, doc)))
+    rate = doc.lock.rate
+    start, end = (f"{float(rate.seconds(each.number(name))):.1f}" for name in ("start", "end"))
+    return f"looking at {media} from {start} to {end} s"
+
+
+def _keep(each: Task, seen: Seen, around: Surroundings) -> None:
+    if not seen.gone:
+        around.cache.put_arrays(kept_name(each.inputs[0], seen.start, seen.end), to_arrays(seen))
+
+
+def _pack(seen: Seen) -> bytes:
+    with io.BytesIO() as file:
+        np.savez(file, gone=np.array(seen.gone), **to_arrays(seen))  # type: ignore[arg-type]
+        return file.getvalue()
+
+
+def _unpack(each: Task, data: bytes, around: Surroundings) -> Seen:
+    """What `_pack` made. Raises `ValueError` for anything else."""
+    start, end, rate = each.number("start"), each.number("end"), float(around.doc.lock.rate.fraction)
+    try:
+        with np.load(io.BytesIO(data), allow_pickle=False) as stored:
+            arrays = {name: stored[name] for name in stored.files}
+    except (OSError, EOFError, zipfile.BadZipFile) as error:
+        raise ValueError("what was seen did not come back whole") from error
+    gone = bool(arrays.pop("gone", False))
+    seen = from_arrays(arrays, start, end, rate)
+    if seen is None:
+        raise ValueError("what was seen is not what was asked for")
+    return replace(seen, gone=gone)
+
+
+LOOK_THROUGH = register(Kind("look", _VERSION, _look, travel=Travel(_pack, _unpack, _media_of, _named, keep=_keep)))
+_DRAW = register(Kind("draw", 1, _draw, travel=Travel(lambda _: b"", lambda *_: None, _media_of, _named)))

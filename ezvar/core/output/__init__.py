@@ -1,6 +1,7 @@
 """Making the finished movies, and checking what was made."""
 
 from .checking import check_row, made_in, order_again, side_by_side
+from .checks import check_task
 from .heard import choices_heard
 from .job import forget_parts
 from .listed.before import Concern, before_making
@@ -34,6 +35,7 @@ __all__ = [
     "before_making",
     "changed_since",
     "check_row",
+    "check_task",
     "choices_heard",
     "colours_of",
     "coming_said",

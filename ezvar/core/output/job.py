@@ -18,6 +18,7 @@ from ezvar.core.compose import LockPictures
 from ezvar.core.encoding import (
     ImageWriter,
     Pass,
+    PictureForm,
     Segment,
     SegmentWriter,
     segment_suffix,
@@ -58,12 +59,27 @@ def forget_parts(target: Path) -> None:
         os.close(handle)
 
 
-def _remove(path: Path) -> None:
+def remove_part(path: Path) -> None:
     """Remove a part that is not whole, a file or a folder of images."""
     if path.is_dir():
         shutil.rmtree(path)
     else:
         path.unlink(missing_ok=True)
+
+
+def part_file(folder: Path, name: str, form: PictureForm) -> Path:
+    """Where a segment of that name is in a row's folder of parts: a file, or a folder of images."""
+    return folder / (name if form.coding.container == "images" else f"{name}{segment_suffix(form.coding.codec)}")
+
+
+def _damage_file(folder: Path, name: str) -> Path:
+    """Where it is noted which frames of a part show damaged media, for whoever goes on with it."""
+    return folder / f"damaged-{name}.json"
+
+
+def note_damage(folder: Path, name: str, damaged: set[int]) -> None:
+    """Note which lock frames of a part show damaged media."""
+    _damage_file(folder, name).write_text(json.dumps(sorted(damaged)))
 
 
 @dataclass
@@ -121,7 +137,7 @@ class RowJob:
         self.folder.mkdir(parents=True, exist_ok=True)
         self._hold()
         for left in self.folder.glob("unfinished-*"):  # by a program that was killed
-            _remove(left)
+            remove_part(left)
         before, whole, hurt = self.order.before, {}, {}
         if before is not None and before.stamp == file_stamp(before.file):
             first = min((p.start for p in before.parts), default=0)
@@ -129,11 +145,7 @@ class RowJob:
             hurt = {p.name: p.damaged for p in before.parts}
             whole = {p.name: Segment(Path(before.file), p.end - p.start, p.start - begins) for p in before.parts}
         for part in self.parts:
-            path = self._path(part)
-            if path.exists():
-                part.segment = Segment(path, len(part.span))
-                part.damaged = self._damaged_in(part)
-            else:
+            if not self._found(part):
                 part.segment, part.damaged = whole.get(part.name), set(hurt.get(part.name, ()))
                 part.checked = part.segment is not None and before is not None and before.checked
             self._tell(part, "to be made" if part.segment is None else "made")
@@ -141,6 +153,19 @@ class RowJob:
                 self.budget.spent(part.name, coded_bits(part.segment, self.form.rate))
             elif self.budget is not None:
                 self.budget.wants(part.name, len(part.span))
+
+    def _found(self, part: Part) -> bool:
+        """Take up a segment that is there; whether it is."""
+        path = self._path(part)
+        if path.exists():
+            part.segment, part.damaged = Segment(path, len(part.span)), self._damaged_in(part)
+        return path.exists()
+
+    def take_up(self, span: FrameRange) -> None:
+        """Take up the segment of a span that was made elsewhere meanwhile."""
+        for part in self.parts:
+            if part.span == span and part.segment is None and self._found(part):
+                self._tell(part, "made")
 
     def _hold(self) -> None:
         """Keep other programs from making the same movie, until `tidy`."""
@@ -183,7 +208,7 @@ class RowJob:
         return self.form.coding.container == "images"
 
     def _path(self, part: Part) -> Path:
-        return self.folder / (part.name if self.images else f"{part.name}{segment_suffix(self.form.coding.codec)}")
+        return part_file(self.folder, part.name, self.form)
 
     def _tell(self, part: Part, doing: Doing) -> None:
         self._on_part(self.order.row.id, part.span.start, part.span.end, doing)
@@ -245,18 +270,15 @@ class RowJob:
         if self.budget is not None:
             self.budget.spent(part.name, bits)
         if part.damaged:
-            self._noted_damage(part).write_text(json.dumps(sorted(part.damaged)))
+            note_damage(self.folder, part.name, part.damaged)
         made.path.rename(self._path(part))
         part.segment = Segment(self._path(part), len(part.span))
         self._tell(part, "made")
 
-    def _noted_damage(self, part: Part) -> Path:
-        """Where it is noted which frames of a part show damaged media, for whoever goes on with it."""
-        return self.folder / f"damaged-{part.name}.json"
-
     def _damaged_in(self, part: Part) -> set[int]:
         try:
-            return {frame for frame in json.loads(self._noted_damage(part).read_text()) if frame in part.span}
+            noted = json.loads(_damage_file(self.folder, part.name).read_text())
+            return {frame for frame in noted if frame in part.span}
         except FileNotFoundError:
             return set()
         except (OSError, ValueError, TypeError):
@@ -267,12 +289,12 @@ class RowJob:
         if self._writer is not None and self._part is not None:
             self._writer.abandon()
             self._writer = None
-            _remove(self._temporary(self._part))
+            remove_part(self._temporary(self._part))
 
     def tidy(self) -> None:
         """Remove the folder of parts, of a row that is finished, or where nothing whole is in it."""
         for left in self.folder.glob("unfinished-*") if self._handle is not None else ():
-            _remove(left)  # an encoder that refused to begin has left it
+            remove_part(left)  # an encoder that refused to begin has left it
         if self._handle is not None and (self.finished or not any(self.folder.glob("*"))):
             shutil.rmtree(self.folder, ignore_errors=True)  # what a disk will not remove is in nobody's way
         if self._handle is not None:

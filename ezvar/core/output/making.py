@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import ExitStack
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import Any
 
 from ezvar.core import compose
 from ezvar.core.compose import LockPictures, Pictures, Shown
@@ -21,18 +22,23 @@ from ezvar.core.model import Check, Document, Flaw, MadePart, Report
 from ezvar.core.progress import Cancelled, CancelToken, Progress, portion, silent
 from ezvar.core.threads import ahead
 from ezvar.core.timing import FrameRange, can_drop, timecode
+from ezvar.core.work import Task
 
 from .captions import embedded_in, write_beside
 from .checking import check_row
+from .checks import check_task
 from .damage import damage_in
 from .job import RowJob
 from .orders import Made, OnPart, Order, nobody
+from .parted import segment_tasks
 from .refused import folder_in_its_place, in_its_place
 from .sounds import Sounds
 from .stills import write_poster
 
 _AHEAD = 2  # lock frames that are drawn before they are coded
 _TRIES = 3  # to come below a size that one pass has missed
+Elsewhere = Callable[[Sequence[Task], Progress, CancelToken | None], Iterator[Any]]
+"""Does tasks of these rows on other machines."""
 _PASS, _JOIN = 0.8, 0.1  # of all the work up to the end of the pass, and of what is left for a row, joining it
 
 
@@ -45,6 +51,7 @@ def make_rows(
 
 def made_rows(
     orders: Sequence[Order], progress: Progress = silent, cancel: CancelToken | None = None, on_part: OnPart = nobody,
+    elsewhere: Elsewhere | None = None,
 ) -> Iterator[Made]:  # fmt: skip
     """Make rows of one document, each to its own file, in a single pass over the pictures that they share.
 
@@ -56,7 +63,8 @@ def made_rows(
     coding again, moved to the final name, and checked. What goes wrong with
     one row is told in its `Made` and costs no other; `Cancelled` is raised
     when all are told to stop. Raises `MediaError` for a flat lock that cannot
-    be read.
+    be read. Segments are made, and movies checked, ``elsewhere`` where that is
+    given; it raises what that raises.
     """
     if not orders:
         return
@@ -77,6 +85,8 @@ def made_rows(
             stack.callback(job.tidy)
         sounds = Sounds([(job.order, job.folder) for job in jobs if job.on])
         stack.callback(sounds.close)
+        if elsewhere is not None:
+            missing += _parts_elsewhere(jobs, deep, elsewhere, portion(progress, 0, _PASS), cancel)
         at = _first_passes(doc, jobs, pictures, progress, cancel, stack)
         _pass(doc, jobs, pictures, portion(progress, at, _PASS), cancel)
         for job in jobs:
@@ -89,9 +99,24 @@ def made_rows(
         missing += pictures.problems
         for k, job in enumerate(jobs):
             share = portion(progress, *(_PASS + (1 - _PASS) * n / len(jobs) for n in (k, k + 1)))
-            made = _finished(job, sounds, stated, tuple(missing), share, cancel)
+            made = _finished(job, sounds, stated, tuple(missing), share, cancel, elsewhere)
             job.finished = bool(made.parts)
             yield made
+
+
+def _parts_elsewhere(
+    jobs: Sequence[RowJob], deep: bool, elsewhere: Elsewhere, progress: Progress, cancel: CancelToken | None
+) -> list[str]:
+    """Have the segments made elsewhere that can be; what could not be read there. Those that are not there then are
+    made here."""
+    tasks = segment_tasks(jobs, deep)
+    problems: dict[str, None] = {}
+    for each, made in zip(tasks, elsewhere(tasks, progress, cancel), strict=True):
+        span = FrameRange(each.number("start"), each.number("end"))
+        for job in jobs:
+            job.take_up(span)
+        problems.update(dict.fromkeys(made.problems))
+    return list(problems)
 
 
 def _first_passes(
@@ -153,8 +178,9 @@ def _drawn(
 
 
 def _finished(
-    job: RowJob, sounds: Sounds, stated: bool, missing: tuple[str, ...], progress: Progress, cancel: CancelToken | None
-) -> Made:
+    job: RowJob, sounds: Sounds, stated: bool, missing: tuple[str, ...], progress: Progress,
+    cancel: CancelToken | None, elsewhere: Elsewhere | None,
+) -> Made:  # fmt: skip
     """A row whose segments are all there, joined and checked; else what became of it."""
     order, doc, span = job.order, job.order.doc, job.order.row.range
     if not job.on:
@@ -185,7 +211,11 @@ def _finished(
                 join(segments, temp, job.form, files, captions, label if stated else None, on_frame)
         write_beside(order)
         write_poster(order)
-        report = check_row(order, job.unchecked, portion(on_progress, _JOIN, 1), cancel)
+        within = portion(on_progress, _JOIN, 1)
+        if elsewhere is None:
+            report = check_row(order, job.unchecked, within, cancel)
+        else:
+            (report,) = elsewhere([check_task(order, job.unchecked)], within, cancel)
     except Cancelled:
         if cancel is not None and cancel.cancelled:
             raise

@@ -83,6 +83,14 @@ def segment_name(doc: Document, master: Master, span: FrameRange, form: PictureF
     return hashlib.sha256(repr(said).encode(errors="surrogatepass")).hexdigest()[:32]
 
 
+def media_seen(doc: Document, master: Master, span: FrameRange, shown: Shown) -> set[str]:
+    """The ids of the lock's media that are read for a stretch of a master, with those of the lock's first picture,
+    whose colours are the master's."""
+    seen = _Seen(doc, master, shown)
+    seen.look(span.start, span.end)
+    return seen.media() | {doc.shots[0].source.media}
+
+
 class _Seen:
     """All that is seen in a stretch of a master, and what that depends on."""
 
@@ -162,6 +170,11 @@ class _Seen:
         for layer in self._doc.lock.layers:
             if layer_key(layer) == item:
                 self._layer(layer)
+
+    def media(self) -> set[str]:
+        """The ids of the media that are shown."""
+        layers = {layer.source.media for layer in self._layers.values()}
+        return {shot.source.media for shot in self._shots.values()} | layers - {""}
 
     def said(self) -> Iterable[object]:
         """All of it, in the order of the lock, without what is not seen."""

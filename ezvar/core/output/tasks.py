@@ -52,7 +52,11 @@ def _movies(tasks: Sequence[Task], around: Surroundings, progress: Progress, can
     def on_part(row: str, start: int, end: int, doing: Doing) -> None:
         around.on_event(by_row[row], [start, end, doing])
 
-    yield from made_rows(orders, progress, cancel, on_part)
+    others = around.others
+    if others is None:
+        yield from made_rows(orders, progress, cancel, on_part)
+    else:
+        yield from made_rows(orders, progress, cancel, on_part, lambda those, p, c: others(those, around, p, c))
 
 
 MOVIE = register(Kind("movie", 1, _movies))

@@ -15,7 +15,7 @@ def beside(document: Values, folder: Path) -> None:
 
     Others stay absolute, with the way from the folder as a second guess.
     """
-    for holder, key in _named(document):
+    for holder, key in named_files(document):
         way = os.path.relpath(holder[key], folder)
         if way.startswith(".."):
             holder[f"{key} beside"] = way
@@ -25,14 +25,14 @@ def beside(document: Values, folder: Path) -> None:
 
 def found(document: Values, folder: Path) -> None:
     """Let plain values, as `beside` left them, name files absolutely again, from where the project is now."""
-    for holder, key in _named(document):
+    for holder, key in named_files(document):
         way = holder.pop(f"{key} beside", None) or holder.pop("beside", None)  # as formats to 5 called it
         if isinstance(way, str) and not os.path.isfile(holder[key]) and (folder / way).is_file():
             holder[key] = way
         holder[key] = os.path.realpath(folder / holder[key])
 
 
-def _named(document: Values) -> Iterator[tuple[Values, str]]:
+def named_files(document: Values) -> Iterator[tuple[Values, str]]:
     """Each place in a document's values that holds the path of a file, as what holds it and under which key."""
     lock = document["lock"]
     if lock.get("file"):

@@ -2,14 +2,17 @@
 
 from ezvar.core.apart import Plain, Task, run_apart, task, warm
 
-from .kinds import Kind, Surroundings, kind_of, register
-from .runners import run_here, run_on_threads
+from .kinds import Kind, Surroundings, Travel, kind_named, kind_of, register
+from .runners import Runner, run_here, run_on_threads
 
 __all__ = [
     "Kind",
     "Plain",
+    "Runner",
     "Surroundings",
     "Task",
+    "Travel",
+    "kind_named",
     "kind_of",
     "register",
     "run_apart",

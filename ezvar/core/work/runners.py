@@ -13,7 +13,8 @@ from ezvar.core.threads import stand_back
 
 from .kinds import Surroundings, kind_of
 
-Runner = Callable[[Sequence[Task], Surroundings, Progress, CancelToken], Iterator[Any]]
+Runner = Callable[[Sequence[Task], Surroundings, Progress, CancelToken | None], Generator[Any]]
+"""What does tasks. Closed before its end, it leaves the rest undone."""
 
 
 def run_here(

@@ -1,0 +1,152 @@
+"""What it costs to have work done by others: reading and making by single-threaded workers of a scheduler, against the
+same tasks in as many plain processes side by side, and in one. Starting is not counted. And what one task's journey
+costs.
+
+Run as ``python -m benchmarks.machines``; it takes a quarter of an hour.
+"""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable, Sequence
+from contextlib import ExitStack
+from pathlib import Path
+from statistics import median
+
+from ezvar.core import output
+from ezvar.core.compose import LockPictures
+from ezvar.core.encoding import DELIVERY
+from ezvar.core.evidence import look_tasks
+from ezvar.core.lock import LockReader, take_lock
+from ezvar.core.machines import Machines
+from ezvar.core.machines.cluster import Cluster
+from ezvar.core.machines.here import workers_here
+from ezvar.core.model import Document
+from ezvar.core.output.job import RowJob
+from ezvar.core.output.parted import segment_tasks
+from ezvar.core.store import Cache, load_project
+from ezvar.core.work import Surroundings, Task, run_here
+from ezvar.demo import DEMO_PROJECT
+
+ROUNDS = 3
+_PLAIN = """
+import sys
+from benchmarks.machines import plainly
+plainly(*sys.argv[1:])
+"""
+
+
+def reading(folder: str) -> tuple[Document, list[Task]]:
+    """Looking through the demo movie, of which nothing is known."""
+    doc = take_lock(load_project(DEMO_PROJECT).lock.media[0].path).doc
+    return doc, look_tasks(doc, Cache(Path(folder) / "empty"), False)
+
+
+def making(folder: str) -> tuple[Document, list[Task]]:
+    """The segments of a master of the demo."""
+    doc = load_project(DEMO_PROJECT)
+    row = output.row_of(doc, doc.masters[0], DELIVERY)
+    with LockReader(doc) as reader, LockPictures(reader) as pictures:
+        job = RowJob(output.Order(doc, row, Path(folder) / "made.mp4"), pictures, output.nobody)
+        tasks = segment_tasks([job], False)
+        job.tidy()
+    job.folder.mkdir()
+    return doc, tasks
+
+
+WORK: dict[str, Callable[[str], tuple[Document, list[Task]]]] = {"reading": reading, "making": making}
+
+
+def share(tasks: Sequence[Task], k: int, count: int) -> Sequence[Task]:
+    """The part of tasks that one of several plain processes does: as many pictures as each other."""
+
+    def frames(each: Task) -> int:
+        return each.number("end") - each.number("start")
+
+    total, at, found = sum(map(frames, tasks)), 0, []
+    for each in tasks:
+        if total * k // count <= at + frames(each) // 2 < total * (k + 1) // count:
+            found.append(each)
+        at += frames(each)
+    return found
+
+
+def plainly(name: str, k: str, count: str, folder: str) -> None:
+    """What a plain process does: gets ready, waits for a word, does its share."""
+    doc, tasks = WORK[name](folder)
+    around = Surroundings(doc, Cache(Path(folder) / "cache"), lambda error: None)
+    mine = share(tasks, int(k), int(count))
+    list(run_here(mine[:1], around))  # so that everything is loaded
+    print("ready", flush=True)
+    sys.stdin.readline()
+    list(run_here(mine, around))
+    print("done", flush=True)
+
+
+def plain(name: str, count: int) -> float:
+    """Seconds that so many plain processes take side by side."""
+    with tempfile.TemporaryDirectory() as folder, ExitStack() as stack:
+        processes = []
+        for k in range(count):
+            own = Path(folder) / str(k)
+            own.mkdir()
+            command = [sys.executable, "-c", _PLAIN, name, str(k), str(count), str(own)]
+            pipe = subprocess.PIPE
+            processes.append(stack.enter_context(subprocess.Popen(command, stdin=pipe, stdout=pipe, text=True)))
+        for each in processes:
+            _read(each)
+        begun = time.monotonic()
+        for each in processes:
+            assert each.stdin is not None
+            each.stdin.write("go\n")
+            each.stdin.flush()
+        for each in processes:
+            _read(each)
+        return time.monotonic() - begun
+
+
+def _read(program: subprocess.Popen[str]) -> None:
+    assert program.stdout is not None
+    assert program.stdout.readline(), "a plain process has ended"
+
+
+def by_workers(name: str, machines: Machines, count: int) -> float:
+    """Seconds that so many workers take, which have done one such task before."""
+    with tempfile.TemporaryDirectory() as folder:
+        doc, tasks = WORK[name](folder)
+        around = Surroundings(doc, Cache(Path(folder) / "cache"), lambda error: None)
+        list(machines.run(tasks[: 2 * count], around))
+        begun = time.monotonic()
+        results = list(machines.run(tasks, around))
+        took = time.monotonic() - begun
+        assert len(results) == len(tasks)
+        return took
+
+
+def compared(name: str, count: int) -> tuple[float, float]:
+    """The medians of what plain processes and workers take, in turns."""
+    ours, theirs = [], []
+    with workers_here(count) as address, Cluster(address) as cluster:
+        for _ in range(ROUNDS):
+            theirs.append(plain(name, count))
+            ours.append(by_workers(name, cluster, count))
+    return median(theirs), median(ours)
+
+
+def main() -> None:
+    for name in WORK:
+        found: dict[int, float] = {}
+        for count in (1, 2):
+            bare, ours = compared(name, count)
+            found[count] = ours
+            aim = "(aim at most 1.05)" if count == 1 else "(aim at most 1.053)"
+            said = f"{name:8} {count} workers {ours:6.1f} s   plain {bare:6.1f} s   ratio {ours / bare:5.3f}"
+            print(f"{said}   {aim}", flush=True)
+        print(f"{name:8} two workers are {found[1] / found[2]:.2f} times one", flush=True)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,34 @@
+"""What Dask calls on a worker; the rest of a worker's side knows nothing of Dask."""
+
+from __future__ import annotations
+
+from distributed import get_worker
+
+from .proof import machine_name, programs
+from .worker import end_where_stalled, perform
+
+TOPIC = "ezvar"
+"""Under which workers say how far they are."""
+
+
+def facts() -> dict[str, str]:
+    """What this worker is: its machine's name, and the versions of its programs."""
+    return {"machine": machine_name(), **programs()}
+
+
+def handed_on(packed: bytes) -> bytes:
+    """A document, where a worker needs it."""
+    return packed
+
+
+def do_errand(text: bytes, packed: bytes) -> list[bytes]:
+    """Do an errand as `perform` does, for as long as somebody waits for it."""
+    worker = get_worker()
+    key, address = worker.get_current_task(), worker.address
+    end_where_stalled()
+
+    def wanted() -> bool:
+        task = worker.state.tasks.get(key)
+        return task is not None and task.state == "executing" and worker.status.name in ("running", "paused")
+
+    return perform(text, packed, wanted, lambda said: worker.log_event(TOPIC, {**said, "key": key, "address": address}))

@@ -1,0 +1,65 @@
+"""Workers on this machine, started by hand or for one run: a scheduler and so many processes.
+
+Run as a program, it prints the scheduler's address, serves until nobody
+holds its standard input any more, and then leaves nothing running.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import subprocess
+import sys
+import threading
+from collections.abc import Iterator
+
+import dask
+from distributed import LocalCluster
+
+from ezvar.core.errors import MachineError
+
+SETTINGS = {
+    "distributed.scheduler.allowed-failures": 2,  # so that what ends a worker is tried three times
+    "distributed.scheduler.worker-ttl": "30 s",
+    "distributed.worker.profile.enabled": False,
+}
+_BEGIN = 60.0  # seconds until it must be there
+
+
+@contextlib.contextmanager
+def workers_here(number: int) -> Iterator[str]:
+    """The address of a scheduler with so many workers, single-threaded processes, for as long as it is wanted. They end
+    with this program, however that ends. Raises `MachineError` where they do not begin."""
+    command = [sys.executable, "-m", "ezvar.core.machines.here", str(number)]
+    pipe = subprocess.PIPE
+    with subprocess.Popen(command, stdin=pipe, stdout=pipe, text=True, start_new_session=True) as program:
+        assert program.stdin is not None
+        assert program.stdout is not None
+        late = threading.Timer(_BEGIN, program.kill)
+        late.start()
+        try:
+            address = program.stdout.readline().strip()
+            late.cancel()
+            if not address:
+                raise MachineError("no workers can be started here", remedy="Work without them")
+            yield address
+        finally:
+            late.cancel()
+            program.stdin.close()
+
+
+def serve(number: int) -> None:
+    """Have a scheduler and workers until standard input ends."""
+    with dask.config.set(SETTINGS):
+        cluster = LocalCluster(
+            n_workers=number, threads_per_worker=1, processes=True, host="127.0.0.1", dashboard_address=None,
+            silence_logs=50,
+        )  # fmt: skip
+        with cluster:
+            print(cluster.scheduler_address, flush=True)
+            while os.read(0, 4096):
+                pass
+
+
+if __name__ == "__main__":
+    serve(int(sys.argv[1]))
