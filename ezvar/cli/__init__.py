@@ -17,7 +17,7 @@ from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.stalls import watch_calls
 from ezvar.core.threads import begin
 
-from . import captions, colours, lists, machines, output, planning, review, window
+from . import batch, captions, colours, lists, machines, output, planning, review, window
 from .parser import Parser
 
 _APART = {
@@ -84,5 +84,6 @@ def _parser() -> Parser:
     review.add(commands)
     output.add(commands)
     machines.add(commands)
+    batch.add(commands)
     lists.add_check(commands)
     return parser
