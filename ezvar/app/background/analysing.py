@@ -58,7 +58,7 @@ class _Reading(QObject):
         say, at = self._session.messages.say_problem, self._session.at
         analysis = look_through(
             self.doc, self._session.cache, progress, cancel, lambda error: say(str(error)),
-            lambda part: self.known.emit(self.found(part)), lambda: at.frame,
+            lambda part: self.known.emit(self.found(part)), lambda: at.frame, self._session.machines.runner,
         )  # fmt: skip
         return self.found(analysis)
 
@@ -105,7 +105,8 @@ class _Reading(QObject):
     def draw(self, progress: Progress, cancel: CancelToken) -> None:
         """Make the proxy of a lock that was looked through before."""
         say = self._session.messages.say_problem
-        look_through(self.doc, self._session.cache, progress, cancel, lambda error: say(str(error)))
+        runner = self._session.machines.runner
+        look_through(self.doc, self._session.cache, progress, cancel, lambda error: say(str(error)), runner=runner)
 
     def drawn(self, _: object) -> None:
         """The proxy was made."""

@@ -308,8 +308,9 @@ class RowMaking(QObject):
             self._part.emit(run, ids[str(task["target"])], said)
 
         surroundings = Surroundings(
-            doc, around.cache, around.tell, heard, lambda task: run.tokens[ids[str(task["target"])]]
-        )
+            doc, around.cache, around.tell, heard, lambda task: run.tokens[ids[str(task["target"])]],
+            self._session.machines.others,
+        )  # fmt: skip
         for order, made in zip(orders, run_here(tasks, surroundings, progress, cancel), strict=True):
             self._came.emit(run, order.row.id, made)
 

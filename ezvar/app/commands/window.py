@@ -20,6 +20,11 @@ def turn_theme(bench: Workbench) -> None:
     bench.turn_theme()
 
 
+@LOOK.command("view.machines", "Machines that do the work…")
+def choose_machines(bench: Workbench) -> None:
+    bench.choose_machines()
+
+
 @HELP.command("help.walk", "First walk", "F1")
 def show_walk(bench: Workbench) -> None:
     bench.show_walk()

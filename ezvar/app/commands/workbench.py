@@ -68,6 +68,9 @@ class Workbench(Protocol):
     def keep_preset(self, name: str) -> None:
         """Make a preset, by its name, the default one."""
 
+    def choose_machines(self) -> None:
+        """Ask which machines do the work, and keep it."""
+
     def ask_name(self) -> None:
         """Ask who notes are said by, and keep it."""
 

@@ -8,6 +8,7 @@ from ezvar.core.work import Surroundings
 from ezvar.demo import DEMO_SEEN
 
 from .jobs import Jobs
+from .machines import MachinesUsed
 from .messages import Messages
 from .open_media import OpenMedia
 from .played_marks import PlayedMarks
@@ -29,6 +30,7 @@ class Session:
         self.memory = Memory()
         self.cache = cache or default_cache(DEMO_SEEN)
         self.messages = Messages()
+        self.machines = MachinesUsed(self.messages)
         self.project = Project(Journal(self.cache.folder), self.messages)
         self.at = Position(self.project)
         self.media = OpenMedia(self.project, self.cache, self.messages)

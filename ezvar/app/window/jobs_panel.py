@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from ezvar.app.kit import theme
 from ezvar.app.kit.controls import keyed
 from ezvar.app.session.jobs import Job, Jobs
+from ezvar.core.machines import Machine, described
 
 _MOMENT = 0.7  # seconds
 _WORDS = 222  # pixels that a job's words may take
@@ -16,14 +19,19 @@ _WORDS = 222  # pixels that a job's words may take
 class JobsPanel(QFrame):
     """Up to three jobs at the foot of the card's column; hidden when nothing is under way."""
 
-    def __init__(self, jobs: Jobs) -> None:
+    def __init__(self, jobs: Jobs, machines: Callable[[], list[Machine]] = list) -> None:
         super().__init__()
         self.setObjectName("card")
         self.setFixedWidth(theme.px(252))
-        self._jobs = jobs
+        self._jobs, self._machines = jobs, machines
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(14, 8, 14, 10)
         self._column.setSpacing(6)
+        self.others = QLabel()
+        self.others.setObjectName("soft")
+        self.others.setAccessibleName("Machines at work")
+        self.others.hide()
+        self._column.addWidget(self.others)
         self._rows: dict[Job, tuple[QWidget, QLabel, QProgressBar]] = {}
         jobs.changed.connect(self.refresh)
         self._timer = QTimer(self)
@@ -47,7 +55,18 @@ class JobsPanel(QFrame):
             words.setText(words.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, _WORDS))
             words.setToolTip(text)
             bar.setValue(round(job.fraction * 1000))
+        self._show_machines()
         self.setVisible(bool(self._rows))
+
+    def _show_machines(self) -> None:
+        """How many machines work for this one, and what each does."""
+        machines = self._machines()
+        self.others.setVisible(bool(machines))
+        if machines:
+            text = described(machines)
+            self.others.setText(self.others.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, _WORDS))
+            doing = (f"{each.name} {each.address}: {each.refused or each.doing or 'waiting'}" for each in machines)
+            self.others.setToolTip("\n".join((text, *doing)))
 
     def _row(self, job: Job) -> tuple[QWidget, QLabel, QProgressBar]:
         row = QWidget()

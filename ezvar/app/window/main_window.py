@@ -37,7 +37,9 @@ from ezvar.app.session.session import Session
 from ezvar.app.stages import STAGES, Page, Stage, first_stage
 from ezvar.app.viewer.pictures import Stills, Viewer
 from ezvar.app.viewer.player import Player
+from ezvar.core.errors import EzvarError
 from ezvar.core.lock import LockReader, loudness_task
+from ezvar.core.machines import Way
 from ezvar.core.memory import give_back
 from ezvar.core.store import fell_before, leftovers
 
@@ -48,6 +50,7 @@ from .guide_dialog import GuideDialog, guide_file
 from .jobs_panel import JobsPanel
 from .keys_dialog import KeysDialog
 from .ledger import Ledger
+from .machines_dialog import MachinesDialog
 from .menus import Menus
 from .preferences import KeptPreferences
 from .reports_dialog import ReportsDialog
@@ -70,6 +73,7 @@ class MainWindow(QMainWindow):
         self.stills: Stills | None = None
         self.preferences = KeptPreferences(self.session.messages)
         self.session.project.author = self.preferences.now.author
+        self._use_machines()
         self.setWindowTitle("Ezvar")
         self.resize(1280, 800)
         self.setAcceptDrops(True)
@@ -123,7 +127,7 @@ class MainWindow(QMainWindow):
         middle.addWidget(self.banner)
         middle.addWidget(self.walk)
         middle.addWidget(self.middles, 1)
-        self.jobs_panel = JobsPanel(self.jobs)
+        self.jobs_panel = JobsPanel(self.jobs, session.machines.at_work)
         right.addWidget(self.cards, 1)
         right.addWidget(self.jobs_panel)
         row.setContentsMargins(0, 0, 0, 0)
@@ -316,6 +320,23 @@ class MainWindow(QMainWindow):
     def turn_text_size(self) -> None:
         self.preferences.turn_text_size()
 
+    def choose_machines(self) -> None:
+        now = self.preferences.now
+        dialog = MachinesDialog(self, self.jobs, now.machines, now.paths, now.then_here)
+        if dialog.exec():
+            self.preferences.keep_machines(dialog.address, dialog.paths, dialog.then_here)
+            self._use_machines()
+
+    def _use_machines(self) -> None:
+        """Have the work done where the preferences say."""
+        now = self.preferences.now
+        try:
+            ways = [Way.parse(line) for line in now.paths]
+        except EzvarError as error:
+            self.session.messages.say_problem(str(error))
+            return
+        self.session.machines.choose(now.machines, ways, now.then_here)
+
     def ask_name(self) -> None:
         project = self.session.project
         name, given = QInputDialog.getText(self, "Who you are", "Changes and notes are by:", text=project.signed)
@@ -409,6 +430,7 @@ class MainWindow(QMainWindow):
             return
         self.player.stop()
         self.jobs.stop_all()
+        self.session.machines.close()
         self.session.project.journal.close()
         self.session.files.leave()
         self.desk.lock_work.watch.stop()

@@ -62,6 +62,10 @@ class KeptPreferences:
         """Make a preset the default one."""
         self._keep(replace(self.now, preset=name))
 
+    def keep_machines(self, address: str, paths: tuple[str, ...], then_here: bool) -> None:
+        """Have the work done by other machines, or by this one."""
+        self._keep(replace(self.now, machines=address, paths=paths, then_here=then_here))
+
     def keep_author(self, name: str) -> None:
         self._keep(replace(self.now, author=name))
 

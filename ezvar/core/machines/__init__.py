@@ -3,18 +3,21 @@
 What needs Dask is loaded when somebody asks for it, by `connected`.
 """
 
-from .connecting import DASK_EXTRA, connected, going_on_here, unprotected, workers_until
-from .machine import Machine, Machines
+from .connecting import DASK_EXTRA, HERE, connected, going_on_here, reached, unprotected, workers_until
+from .machine import Machine, Machines, described
 from .ways import Way, path_there
 
 __all__ = [
     "DASK_EXTRA",
+    "HERE",
     "Machine",
     "Machines",
     "Way",
     "connected",
+    "described",
     "going_on_here",
     "path_there",
+    "reached",
     "unprotected",
     "workers_until",
 ]

@@ -77,7 +77,7 @@ class Cluster:
         self._lots: dict[str, _Lot] = {}
         self._numbers = count()
         self._name = f"{self._client.id}"
-        self._asked = 0.0
+        self._asked, self._gone = 0.0, False
         self._client.subscribe_topic(TOPIC, self._said)
 
     def close(self) -> None:
@@ -95,6 +95,10 @@ class Cluster:
         """The workers as they were when they were last asked for, in the order of their names."""
         with self._lock:
             return sorted(self._workers.values(), key=lambda each: (each.name, each.address))
+
+    def there(self) -> bool:
+        """Whether the scheduler is there."""
+        return bool(self._client.status == "running") and not self._gone
 
     def run(
         self, tasks: Sequence[Task], around: Surroundings, progress: Progress = silent,
@@ -128,6 +132,7 @@ class Cluster:
             told = self._client.sync(self._client.scheduler.identity, n_workers=-1, callback_timeout=_PATIENCE)
             there = {address: (str(w["host"]), int(w["nthreads"])) for address, w in told["workers"].items()}
         except (OSError, ValueError, RuntimeError) as error:
+            self._gone = True
             raise MachineError(
                 f"the scheduler at {self.address} no longer answers",
                 remedy="What is done is kept. Start it again, or go on on this machine",

@@ -16,7 +16,7 @@ from ezvar.core.errors import InputError, MachineError
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.work import Runner, Surroundings, Task, run_here
 
-from .machine import Machines
+from .machine import Machine, Machines
 from .ways import Way
 
 DASK_EXTRA = 'pip install "ezvar[cluster]"'
@@ -43,6 +43,13 @@ def connected(address: str, ways: Iterable[Way] = ()) -> Iterator[Machines]:
     else:
         with Cluster(address, ways) as cluster:
             yield cluster
+
+
+def reached(address: str, ways: Iterable[Way] = (), cancel: CancelToken | None = None) -> list[Machine]:
+    """The machines that an address has. Raises as `connected`, and where none of them can work."""
+    with connected(address, ways) as machines:
+        machines.wait_for_workers(cancel or CancelToken())
+        return machines.machines()
 
 
 def _check_installed() -> None:

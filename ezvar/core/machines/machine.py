@@ -21,6 +21,20 @@ class Machine:
     refused: str = ""
 
 
+def described(machines: Sequence[Machine]) -> str:
+    """Machines in a sentence or two.
+
+    >>> described([Machine("big", "tcp://1", 2), Machine("big", "tcp://2", 2), Machine("old", "tcp://3", 1, "", "no")])
+    '1 machine with 4 threads: big. Left out is old: no.'
+    """
+    able = [machine for machine in machines if not machine.refused]
+    names = sorted({machine.name for machine in able})
+    threads = sum(machine.threads for machine in able)
+    found = f"{len(names)} machine{'s' * (len(names) != 1)} with {threads} thread{'s' * (threads != 1)}"
+    left = (f"Left out is {each.name}: {each.refused.rstrip('.')}." for each in machines if each.refused)
+    return " ".join([f"{found}: {', '.join(names)}." if names else "There is no machine that can work.", *left])
+
+
 class Machines(Protocol):
     """Machines that work."""
 
@@ -31,3 +45,9 @@ class Machines(Protocol):
 
     def machines(self) -> list[Machine]:
         """Those that there are."""
+
+    def wait_for_workers(self, cancel: CancelToken) -> None:
+        """Wait until some worker is there that can do something. Raises `MachineError` where none comes."""
+
+    def there(self) -> bool:
+        """Whether whoever schedules them still answered when last asked."""

@@ -21,7 +21,9 @@ TEXT_SIZES = (100, 125, 150)
 @dataclass(frozen=True)
 class Preferences:
     """``keys`` are the commands' ids with the keys that were changed, empty for none; ``author`` is who notes are said
-    by, empty for whoever is logged in; ``preset`` names the preset that rows of the output list have by themselves,
+    by, empty for whoever is logged in; ``machines`` is the address of those that do the work, empty for this one,
+    ``paths`` what beginnings of paths are called there, and ``then_here`` whether this one goes on where they fail;
+    ``preset`` names the preset that rows of the output list have by themselves,
     empty for the delivery preset; ``notice`` is whether it is said on the desktop when all movies are made."""
 
     keys: dict[str, str] = field(default_factory=dict)
@@ -30,6 +32,9 @@ class Preferences:
     author: str = ""
     preset: str = ""
     notice: bool = False
+    machines: str = ""
+    paths: tuple[str, ...] = ()
+    then_here: bool = False
 
     def __post_init__(self) -> None:
         if self.text not in TEXT_SIZES or self.theme not in get_args(Theme):
@@ -49,7 +54,7 @@ def load_preferences(path: str | os.PathLike[str]) -> Preferences:
     data = read_listing(path, "ezvar preferences", SCHEMA, "preferences")
     if data is None:
         return Preferences()
-    known = ("keys", "theme", "text", "author", "preset", "notice")
+    known = ("keys", "theme", "text", "author", "preset", "notice", "machines", "paths", "then_here")
     return parsed(_PREFERENCES, {k: data[k] for k in known if k in data}, path)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -80,22 +80,22 @@ def compare_pictures(
     master, told = doc.master(row.master), _Told([], {})
     wanted = frames_to_compare(doc, row, spans)
     stretches = _Stretches(max(2, round(_LEAST * float(doc.lock.rate.fraction))))
+    others: list[tuple[int, int, bool]] = []
     count, total = 0, sum(len(span) for span in spans)
     with Witness(doc, master, shown_of(row)) as witness:
         for n, (frame, picture) in enumerate(pictures):
             if cancel is not None:
                 cancel.check()
-            stretches.look(frame, picture)
+            others += _others(witness, stretches.look(frame, picture))
             if frame in wanted:
                 small = cv2.resize(picture.rgb(), (witness.width, witness.height), interpolation=cv2.INTER_AREA)
                 _compare(doc, row, frame, small.astype(np.float32), witness, wanted[frame], told)
                 count += 1
             progress((n + 1) / max(1, total), "Checking what was made")
-        for stretch in stretches.ended():
-            if not _is_so(witness, stretch):
-                what = "It is black" if stretch.black else "The picture stands still"
-                said = f"{what} from {_at(doc, stretch.start)} to {_at(doc, stretch.end)}."
-                told.add("stretches", said, stretch.start, stretch.end)
+        others += _others(witness, stretches.ended())
+    for start, end, black in others:
+        what = "It is black" if black else "The picture stands still"
+        told.add("stretches", f"{what} from {_at(doc, start)} to {_at(doc, end)}.", start, end)
     return count, told.all()
 
 
@@ -170,7 +170,8 @@ class _Stretch:
 
 
 class _Stretches:
-    """Looks for stretches that are black, or stand still, of so many frames at least."""
+    """Looks for stretches that are black, or stand still, of so many frames at least, and hands them on as they end:
+    each holds a picture."""
 
     def __init__(self, least: int) -> None:
         self._least = least
@@ -178,7 +179,8 @@ class _Stretches:
         self._begun: dict[bool, int | None] = {True: None, False: None}  # by whether it is black
         self._found: list[_Stretch] = []
 
-    def look(self, frame: int, picture: Picture) -> None:
+    def look(self, frame: int, picture: Picture) -> list[_Stretch]:
+        """Those that a next picture ends."""
         few = picture.stored.y[::8, ::8].astype(np.int16)
         if self._before is not None and self._before[0] + 1 != frame:
             self._end()
@@ -189,6 +191,11 @@ class _Stretches:
             elif self._begun[black] is None:
                 self._begun[black] = frame if black else frame - 1
         self._before = frame, picture, few
+        return self._taken()
+
+    def _taken(self) -> list[_Stretch]:
+        found, self._found = self._found, []
+        return found
 
     def _note(self, black: bool) -> None:
         begun, self._begun[black] = self._begun[black], None
@@ -200,10 +207,15 @@ class _Stretches:
         self._note(False)
         self._before = None
 
-    def ended(self) -> Iterator[_Stretch]:
-        """All that were found."""
+    def ended(self) -> list[_Stretch]:
+        """Those that the last picture ends."""
         self._end()
-        yield from self._found
+        return self._taken()
+
+
+def _others(witness: Witness, stretches: Iterable[_Stretch]) -> list[tuple[int, int, bool]]:
+    """Those stretches that the document does not have: where they start and end, and whether they are black."""
+    return [(each.start, each.end, each.black) for each in stretches if not _is_so(witness, each)]
 
 
 def _is_so(witness: Witness, stretch: _Stretch) -> bool:
