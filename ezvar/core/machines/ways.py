@@ -44,6 +44,8 @@ class Way:
         try:
             if not parted:
                 raise ValueError("it says no other beginning")
+            if not (here and there):
+                raise ValueError("a beginning is missing")
             return cls(here.rstrip("/") or "/", there.rstrip("/") or "/", machines)
         except ValueError as error:
             raise InputError(

@@ -143,17 +143,20 @@ def perform(text: bytes, packed: bytes, wanted: Callable[[], bool], say: Say) ->
             return answer(Answer(name, refused=other))
         kind = _kind_of(errand)
         _SEEN.check(errand.files, errand.folders, errand.ways)
+        doc = _DOCUMENTS_KNOWN.document(errand, packed)
+        tasks = _sound(errand, kind, doc, name)
     except MachineError as error:
         return answer(Answer(name, refused=" ".join(f"{error.what}. {error.remedy or ''}".split()).rstrip(".")))
     except ValueError as error:
         return answer(Answer(name, refused=str(error)))
+    except EzvarError as error:
+        return answer(Answer(name, wrong=Wrong.of(error)))
     try:
-        doc = _DOCUMENTS_KNOWN.document(errand, packed)
         cache = Cache(path_there(errand.folders[0].path, errand.ways, name))
         around = Surroundings(doc, cache, lambda error: told.append(Wrong.of(error)), lambda task, said: None)
         with _Token(wanted) as token:
             assert kind.travel is not None
-            for result in kind.run(_there(errand, name), around, _Said(say, name), token):
+            for result in kind.run(tasks, around, _Said(say, name), token):
                 found.append(kind.travel.pack(result))
     except EzvarError as error:
         return answer(Answer(name, wrong=Wrong.of(error)))
@@ -174,6 +177,24 @@ def _kind_of(errand: Errand) -> Kind[object]:
     if not errand.folders:
         raise ValueError("no folder was named for what is kept")
     return kind
+
+
+def _sound(errand: Errand, kind: Kind[object], doc: Document, name: str) -> list[Task]:
+    """The tasks as they are to be done here. Raises `MachineError` for what makes no sense, or goes beyond the folders
+    and files that were named."""
+    assert kind.travel is not None
+    folders, files = {folder.path for folder in errand.folders}, {file.path for file in errand.files}
+    for each in errand.tasks:
+        try:
+            kind.travel.name(each, doc)
+            media = kind.travel.media(each, doc)
+            beyond = set(kind.travel.folders(each)) - folders | set(kind.travel.files(each)) - files
+        except (ValueError, TypeError, LookupError, AssertionError, AttributeError) as error:
+            raise MachineError(f"what was asked of {kind.name} makes no sense") from error
+        named = {m.path for m in doc.lock.media if m.id in media and m.path and m.content}
+        if beyond or named - {path_there(path, errand.ways, name) for path in files}:
+            raise MachineError(f"what was asked of {kind.name} goes beyond what was named")
+    return _there(errand, name)
 
 
 def _there(errand: Errand, name: str) -> list[Task]:
