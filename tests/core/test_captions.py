@@ -252,6 +252,12 @@ def test_encodings_are_told_or_named(tmp_path, text, encoding):
             read_captions(file, "utf-8")
 
 
+def test_two_damaged_bytes_are_no_mark_of_another_encoding():
+    said, encoding = decode(b"\xff\xfe\n00:00:01,000 --> 00:00:02,000\nOne\n")
+    assert said.endswith("\n00:00:01,000 --> 00:00:02,000\nOne\n")
+    assert encoding != "utf-16"
+
+
 @given(st.binary(max_size=300))
 def test_whatever_bytes_there_are_are_captions_or_a_sentence(tmp_path_factory, data):
     file = tmp_path_factory.getbasetemp() / "any.srt"

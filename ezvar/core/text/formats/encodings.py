@@ -75,7 +75,8 @@ def _no_text(file: str) -> EzvarError:
 
 def _told(data: bytes) -> str:
     for mark, name in _MARKS:
-        if data.startswith(mark):
+        # Lines end, in UTF-16, with a zero byte too: without any, the mark is only damage.
+        if data.startswith(mark) and (name != "utf-16" or b"\0" in data):
             return name
     halves = data[:2000:2], data[1:2000:2]
     if any(len(half) > 8 and half.count(0) > 0.4 * len(half) for half in halves):
