@@ -220,9 +220,12 @@ def test_movies_planned_made_and_checked_by_workers_are_as_made_here(cluster, tm
         )
         assert main(["make", project, "-o", str(folder), *words]) == 0
         assert main(["check", project, "--made", str(folder), *words]) == 0
+        assert main(["handoff", project, "-o", str(folder / "review"), "--movies", "each", "--page", *words]) == 0
         seen = {f.name: np.load(f) for f in sorted((tmp_path / f"cache-{k}").glob("look-*"))}
         evidence = {name: {n: each[n].tobytes() for n in each.files} for name, each in seen.items()}
-        made.append((evidence, [(f.name, f.read_bytes()) for f in sorted(folder.iterdir())]))
+        files = [f for f in sorted(folder.rglob("*")) if f.suffix in (".mp4", ".jpg")]
+        made.append((evidence, [(f.name, f.read_bytes()) for f in files]))
+        assert not list((tmp_path / f"cache-{k}").glob("ezvar-*"))
     assert made[0] == made[1]
-    assert len(made[0][1]) == 2
+    assert len(made[0][1]) > 6
     assert "At work on 1 machine" not in capsys.readouterr().out

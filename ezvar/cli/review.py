@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from ezvar.core.progress import CancelToken
 
+from .machines import add_machines, machines_of
 from .parser import command, say_who_has_it
 from .progress import terminal_progress
 
@@ -46,6 +47,7 @@ def add(commands: Commands) -> None:
     handoff.add_argument("--master", action="append", default=[], metavar="NAME", help="for this master alone")
     handoff.add_argument("--shots", default="", metavar="N,N-N", help="of these shots alone, by their numbers")
     handoff.add_argument("--list", action="store_true", help="say what would be written, and write nothing")
+    add_machines(handoff)
     take = command(commands, "take", _take, "merge returned decisions into a project")
     take.add_argument("project")
     take.add_argument("file")
@@ -65,7 +67,8 @@ def add(commands: Commands) -> None:
 def _handoff(options: argparse.Namespace, cancel: CancelToken) -> int:
     from ezvar.core.edits import set_exchanged
     from ezvar.core.review import planned_handoff, write_cuts, write_handoff
-    from ezvar.core.store import load_project, update_project
+    from ezvar.core.store import default_cache, load_project, update_project
+    from ezvar.core.work import Surroundings
 
     doc = load_project(options.project)
     if options.cuts:
@@ -80,7 +83,9 @@ def _handoff(options: argparse.Namespace, cancel: CancelToken) -> int:
         for name, said in planned.listed():
             print(f"{name}: {said}")
         return 0
-    exchanged, files = write_handoff(doc, options.output, asked, terminal_progress(), cancel)
+    with machines_of(options) as others:
+        around = Surroundings(doc, default_cache(), lambda error: None, others=others)
+        exchanged, files = write_handoff(doc, options.output, asked, terminal_progress(), cancel, around)
     update_project(options.project, lambda doc: (set_exchanged(doc, exchanged), None))
     for file in files:
         print(file)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Collection
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ezvar.app.session.session import Session
 from ezvar.core.edits import settle_versions, take_decisions
-from ezvar.core.model import Document, Exchanged, Framing, media_named
+from ezvar.core.model import Exchanged, Framing, media_named
 from ezvar.core.names import readable
 from ezvar.core.progress import CancelToken, Progress
 from ezvar.core.review import (
@@ -27,6 +28,7 @@ from ezvar.core.review import (
     write_handoff,
 )
 from ezvar.core.store import load_project
+from ezvar.core.work import Surroundings
 
 
 class Exchange(QObject):
@@ -115,6 +117,7 @@ class Exchange(QObject):
     def write_handoff(self, folder: str, asked: Asked) -> None:
         """Write a handoff into a folder."""
         session, doc = self._session, self._session.project.whole
+        around = replace(session.around, doc=doc)
 
         def done(result: tuple[list[Exchanged], list[Path], list[str]]) -> None:
             exchanged, files, digests = result
@@ -125,7 +128,7 @@ class Exchange(QObject):
 
         session.jobs.start(
             "Writing the handoff",
-            lambda p, c: _written(doc, folder, asked, p, c),
+            lambda p, c: _written(around, folder, asked, p, c),
             done,
             session.messages.say_problem,
             stands=True,
@@ -204,8 +207,8 @@ class Exchange(QObject):
 
 
 def _written(
-    doc: Document, folder: str, asked: Asked, progress: Progress, cancel: CancelToken
+    around: Surroundings, folder: str, asked: Asked, progress: Progress, cancel: CancelToken
 ) -> tuple[list[Exchanged], list[Path], list[str]]:
     """A handoff written: what the other side has now, the files, and the digests by which ours are known again."""
-    exchanged, files = write_handoff(doc, folder, asked, progress, cancel)
+    exchanged, files = write_handoff(around.doc, folder, asked, progress, cancel, around)
     return exchanged, files, digests_of(files)

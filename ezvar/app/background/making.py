@@ -309,7 +309,7 @@ class RowMaking(QObject):
 
         surroundings = Surroundings(
             doc, around.cache, around.tell, heard, lambda task: run.tokens[ids[str(task["target"])]],
-            self._session.machines.others,
+            around.others,
         )  # fmt: skip
         for order, made in zip(orders, run_here(tasks, surroundings, progress, cancel), strict=True):
             self._came.emit(run, order.row.id, made)

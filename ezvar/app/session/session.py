@@ -41,4 +41,7 @@ class Session:
     @property
     def around(self) -> Surroundings:
         """What tasks on the present document find here."""
-        return Surroundings(self.project.document, self.cache, lambda error: self.messages.say_problem(str(error)))
+        return Surroundings(
+            self.project.document, self.cache, lambda error: self.messages.say_problem(str(error)),
+            others=self.machines.others,
+        )  # fmt: skip

@@ -15,6 +15,7 @@ from ezvar.core.model import Document, Exchanged, Master, Shot
 from ezvar.core.names import FileName, file_names, longest_name, readable
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.text import caption_files
+from ezvar.core.work import Surroundings
 
 from .decision import digest
 from .out.aaf import aaf_bytes, aaf_lost
@@ -271,20 +272,24 @@ def _lists(
 
 def write_handoff(
     doc: Document, folder: str | os.PathLike[str], asked: Asked = Asked(), progress: Progress = silent,
-    cancel: CancelToken | None = None,
+    cancel: CancelToken | None = None, around: Surroundings | None = None,
 ) -> tuple[list[Exchanged], list[Path]]:  # fmt: skip
     """Write a handoff into a folder, made where it is not there; all of it or nothing.
 
     Returns what the other side has now for the first time, and the files.
     With them go their checksums, in the form that ``sha256sum`` reads. Raises
-    `OutputError` as `write_files` does.
+    `OutputError` as `write_files` does. Review movies are made by others where those are ``around``.
     """
     planned = planned_handoff(doc, folder, asked)
+    seen_by_all = around.cache.folder if around is not None and around.others is not None else None
+    if seen_by_all is not None:
+        seen_by_all.mkdir(parents=True, exist_ok=True)
     made: dict[str, bytes | Path] = {}
-    with tempfile.TemporaryDirectory(prefix="ezvar-") as temp:
+    with tempfile.TemporaryDirectory(prefix="ezvar-", dir=seen_by_all) as temp:
         making = Making(
-            doc, _masters(doc, asked), _shots(doc, asked), Path(temp), planned.movies, asked.sound, progress, cancel
-        )
+            doc, _masters(doc, asked), _shots(doc, asked), Path(temp), planned.movies, asked.sound, progress, cancel,
+            around,
+        )  # fmt: skip
         for k, file in enumerate(planned.files):
             if cancel is not None:
                 cancel.check()

@@ -8,9 +8,11 @@ from pathlib import Path
 
 from ezvar.core.model import Document, Master, Shot
 from ezvar.core.progress import CancelToken, Progress, portion
+from ezvar.core.work import Surroundings
 
 from .movies import Looks, ReviewMovie, make_review_movies
 from .stills import ShotStills, shot_stills
+from .tasks import review_tasks
 
 _STILLS = 216  # pixels that stills are high
 _MOVIES = 0.7  # of the time, where there are both
@@ -19,23 +21,30 @@ _MOVIES = 0.7  # of the time, where there are both
 class Making:
     """Makes stills and movies of some shots in some masters when they are first asked for, in a ``folder`` of its own.
 
-    ``wanted`` are the movies, by name, that are made in one pass.
+    ``wanted`` are the movies, by name, that are made in one pass; or by others, each by itself, where there are such
+    ``around``, who must see the folder.
     """
 
     def __init__(
         self, doc: Document, masters: Sequence[Master], shots: Sequence[Shot], folder: Path,
         wanted: dict[str, ReviewMovie], sound: bool, progress: Progress, cancel: CancelToken | None,
+        around: Surroundings | None = None,
     ) -> None:  # fmt: skip
         self.doc, self.masters, self.shots = doc, masters, shots
         self.room, self._wanted, self._sound, self._cancel = folder, wanted, sound, cancel
         self._of_movies = portion(progress, 0, _MOVIES if wanted else 0)
         self._of_stills = portion(progress, _MOVIES if wanted else 0, 0.99)
+        self._around = around
         self._looks: Looks | None = None
         self._current: tuple[ShotStills, Iterator[ShotStills]] | None = None
 
     def looks(self) -> Looks:
         """The movies are made; what they look like at one glance."""
-        if self._looks is None:
+        others = self._around.others if self._around is not None else None
+        if self._looks is None and others is not None and self._around is not None and self._wanted:
+            tasks = review_tasks(self.doc, self._wanted, self.masters, self.shots, self._sound, self.room)
+            self._looks, *_ = list(others(tasks, self._around, self._of_movies, self._cancel))
+        elif self._looks is None:
             self._looks = make_review_movies(
                 self.doc, [each.at(self.room / f"{name}.mp4") for name, each in self._wanted.items()], self.masters,
                 self.shots, sound=self._sound, progress=self._of_movies, cancel=self._cancel,
