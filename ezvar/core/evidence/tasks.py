@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import io
-import zipfile
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import closing
@@ -18,7 +16,7 @@ from ezvar.core.media import Picture
 from ezvar.core.model import Document
 from ezvar.core.names import readable
 from ezvar.core.progress import CancelToken, Progress, silent
-from ezvar.core.store import Cache, Piece, covering, gaps, piece_name
+from ezvar.core.store import Cache, Piece, covering, gaps, pack_arrays, piece_name, unpack_arrays
 from ezvar.core.viewing import Proxy, proxy_picture
 from ezvar.core.work import Kind, Runner, Surroundings, Task, Travel, register, run_here, task
 
@@ -322,20 +320,14 @@ def _keep(each: Task, seen: Seen, around: Surroundings) -> None:
 
 
 def _pack(seen: Seen) -> bytes:
-    with io.BytesIO() as file:
-        np.savez(file, gone=np.array(seen.gone), **to_arrays(seen))  # type: ignore[arg-type]
-        return file.getvalue()
+    return pack_arrays({**to_arrays(seen), "gone": np.array(seen.gone)})
 
 
 def _unpack(each: Task, data: bytes, around: Surroundings) -> Seen:
     """What `_pack` made. Raises `ValueError` for anything else."""
     start, end, rate = each.number("start"), each.number("end"), float(around.doc.lock.rate.fraction)
-    try:
-        with np.load(io.BytesIO(data), allow_pickle=False) as stored:
-            arrays = {name: stored[name] for name in stored.files}
-    except (OSError, EOFError, zipfile.BadZipFile) as error:
-        raise ValueError("what was seen did not come back whole") from error
-    gone = bool(arrays.pop("gone", False))
+    arrays = unpack_arrays(data)
+    gone = bool(np.any(arrays.pop("gone", np.array(False))))
     seen = from_arrays(arrays, start, end, rate)
     if seen is None:
         raise ValueError("what was seen is not what was asked for")

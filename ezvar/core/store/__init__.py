@@ -1,6 +1,6 @@
 """What Ezvar keeps: project files, and the cache of what was computed."""
 
-from .cache import Cache, default_cache
+from .cache import Cache, default_cache, pack_arrays, unpack_arrays
 from .files import in_place_of, part_beside, remove_leftovers, write_atomically
 from .holding import Hold, holder_of
 from .journal import Journal, Leftover, leftovers
@@ -76,6 +76,7 @@ __all__ = [
     "note_schema",
     "occupied",
     "our_mistake",
+    "pack_arrays",
     "packed",
     "parse_framing",
     "parse_note",
@@ -94,6 +95,7 @@ __all__ = [
     "save_project",
     "save_sets",
     "sets_file",
+    "unpack_arrays",
     "unpacked",
     "update_project",
     "user_file",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import os
 import zipfile
 from contextlib import suppress
@@ -76,6 +77,22 @@ class Cache:
             used += stat.st_size
             if used > self.budget:
                 file.unlink(missing_ok=True)
+
+
+def pack_arrays(arrays: dict[str, np.ndarray]) -> bytes:
+    """Arrays as bytes, as a cache keeps them."""
+    with io.BytesIO() as file:
+        np.savez(file, **arrays)  # type: ignore[arg-type]
+        return file.getvalue()
+
+
+def unpack_arrays(data: bytes) -> dict[str, np.ndarray]:
+    """What `pack_arrays` made. Raises `ValueError` for what is not whole, or is no arrays."""
+    try:
+        with np.load(io.BytesIO(data), allow_pickle=False) as stored:
+            return {name: stored[name] for name in stored.files}
+    except (OSError, EOFError, MemoryError, AttributeError, zipfile.BadZipFile) as error:
+        raise ValueError("these are no arrays") from error
 
 
 def default_cache(shipped: str | os.PathLike[str] | None = None) -> Cache:
