@@ -1,5 +1,6 @@
 """What is sent to other machines, and what a worker does with it; without any other machine."""
 
+from contextlib import suppress
 from dataclasses import replace
 
 import numpy as np
@@ -20,8 +21,8 @@ from ezvar.core.machines.proof import programs, token_in
 from ezvar.core.machines.worker import perform, read_answer
 from ezvar.core.model import Backdrop, Master, Row
 from ezvar.core.output import row_of
-from ezvar.core.store import Cache
-from ezvar.core.work import Surroundings, kind_of, run_here, task
+from ezvar.core.store import Cache, pack_arrays, unpack_arrays
+from ezvar.core.work import Surroundings, kind_named, kind_of, run_here, task
 
 parts = st.lists(st.sampled_from(["a", "b", "media", "x.mov"]), min_size=1, max_size=4)
 beginnings = parts.map(lambda names: "/" + "/".join(names))
@@ -141,3 +142,18 @@ def test_what_a_document_has_besides_media_is_proven_too(planned, tmp_path):
     assert needed.path == str(still)
     still.write_bytes(b"other")
     assert Files(doc).needed(set()) != (needed,)
+
+
+@given(st.data())
+def test_whatever_comes_back_is_arrays_or_refused(data):
+    whole = pack_arrays({"signs": np.arange(40.0), "gone": np.array(True)})
+    at = data.draw(st.integers(0, len(whole) - 1))
+    hurt = whole[:at] + data.draw(st.binary(max_size=9)) + whole[at + data.draw(st.integers(0, 9)) :]
+    for text in (hurt, data.draw(st.binary(max_size=99))):
+        with suppress(ValueError):
+            assert all(isinstance(each, np.ndarray) for each in unpack_arrays(text).values())
+        with suppress(ValueError):
+            read_answer(text)
+        for kind in ("segment", "check", "review"):
+            with suppress(ValueError):
+                kind_named(kind).travel.unpack(task(kind, []), text, None)

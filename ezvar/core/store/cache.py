@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import io
 import os
+import struct
 import zipfile
+import zlib
 from contextlib import suppress
 from pathlib import Path
 
@@ -17,6 +19,11 @@ from .files import write_atomically
 from .pieces import Piece, pieces_in
 
 _BUDGET = 4 * 1024**3
+_NOT_WHOLE = (
+    OSError, ValueError, EOFError, MemoryError, AttributeError, RuntimeError, LookupError, TypeError, OverflowError,
+    SyntaxError, zipfile.BadZipFile, zlib.error, struct.error,
+)  # fmt: skip
+"""What the library raises for damaged arrays."""
 
 
 class Cache:
@@ -53,7 +60,7 @@ class Cache:
         try:
             with np.load(self._path(key), allow_pickle=False) as stored:
                 return {name: stored[name] for name in stored.files}
-        except (OSError, ValueError, EOFError, zipfile.BadZipFile):
+        except _NOT_WHOLE:
             return None
 
     def put_arrays(self, key: str, arrays: dict[str, np.ndarray]) -> bool:
@@ -91,7 +98,7 @@ def unpack_arrays(data: bytes) -> dict[str, np.ndarray]:
     try:
         with np.load(io.BytesIO(data), allow_pickle=False) as stored:
             return {name: stored[name] for name in stored.files}
-    except (OSError, EOFError, MemoryError, AttributeError, zipfile.BadZipFile) as error:
+    except _NOT_WHOLE as error:
         raise ValueError("these are no arrays") from error
 
 
