@@ -36,6 +36,7 @@ _TURN = 0.25  # seconds between looks at whether to go on
 _LOOK, _PATIENCE = 2.0, 5.0  # seconds between asking the scheduler whether it is there, and waiting for its answer
 _TRIES = 3  # for what was lost on the way
 _WAIT = 30.0  # seconds for a first worker
+_GONE = 60.0  # seconds without any worker
 _FETCHING, _FETCH = 4, 120.0  # results that are fetched side by side, and seconds for one
 
 
@@ -269,7 +270,7 @@ class _Sending:
         self._next = self._sent = 0
         self._given_up: list[str] = []
         self._results: dict[int, Any] = {}
-        self._finished = 0
+        self._finished, self._last_seen = 0, time.monotonic()
         self._files = Files(around.doc)
 
     def results(self) -> Iterator[Any]:
@@ -280,6 +281,7 @@ class _Sending:
             while given < len(self._tasks):
                 self._cancel.check()
                 self._cluster.look_now_and_then()
+                self._check_somebody_works()
                 self._send()
                 self._take(_TURN)
                 while given in self._results:
@@ -294,6 +296,16 @@ class _Sending:
             self._cluster.forget(self._under_way)
             for n in sorted(self._results):
                 self._travel.keep(self._tasks[n], self._results[n], self._around)
+
+    def _check_somebody_works(self) -> None:
+        now = time.monotonic()
+        if self._cluster.able():
+            self._last_seen = now
+        elif now - self._last_seen > _GONE:
+            raise MachineError(
+                f"the scheduler at {self._cluster.address} has no worker any more",
+                remedy="What is done is kept. Start workers again, or go on on this machine",
+            )
 
     def _send(self) -> None:
         """Send as many lots as there are threads."""

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import time
+
 from distributed import get_worker
 
 from .proof import machine_name, programs
 from .worker import end_where_stalled, perform
 
+_BEGUN = time.monotonic()
+_SETTLED = 2.0  # seconds; a worker that ends sooner than that is not begun anew by whoever watches over it
 TOPIC = "ezvar"
 """Under which workers say how far they are."""
 
@@ -26,6 +30,7 @@ def do_errand(text: bytes, packed: bytes) -> list[bytes]:
     worker = get_worker()
     key, address = worker.get_current_task(), worker.address
     end_where_stalled()
+    time.sleep(max(0.0, _BEGUN + _SETTLED - time.monotonic()))
 
     def wanted() -> bool:
         task = worker.state.tasks.get(key)

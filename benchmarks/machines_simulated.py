@@ -1,0 +1,81 @@
+"""How far more machines carry, on paper: a list of errands with measured times, given to so many workers.
+
+What is in it: errands go out one after the other, each after a part of a second of this program and the scheduler; a
+worker takes the measured time for one; all reading and writing shares one disk; what is done here at the end (joining,
+sound) follows. What is not: machines that die, networks that are busy, disks that slow down when many read.
+
+Run as ``python -m benchmarks.machines_simulated [DISK_MB_A_SECOND]``.
+"""
+
+from __future__ import annotations
+
+import heapq
+import sys
+from dataclasses import dataclass
+
+THREADS = 4
+"""Workers of one machine."""
+
+
+@dataclass(frozen=True)
+class Work:
+    """A job: errands of so many seconds each, of a worker; megabytes that each reads and writes; and the seconds that
+    follow on this machine."""
+
+    name: str
+    errands: int
+    seconds: float
+    megabytes: float
+    here: float
+
+
+@dataclass(frozen=True)
+class Costs:
+    """What one errand costs this program and the scheduler, in seconds, and what the shared disk gives, in MB a
+    second."""
+
+    journey: float
+    disk: float
+
+
+def takes(work: Work, workers: int, costs: Costs) -> tuple[float, str]:
+    """How long a job takes with so many workers, and what bounds it."""
+    free = [0.0] * min(workers, work.errands)
+    heapq.heapify(free)
+    sent = 0.0
+    for _ in range(work.errands):
+        begun = max(sent, heapq.heappop(free))
+        sent = begun + costs.journey if begun > sent else sent + costs.journey
+        heapq.heappush(free, begun + work.seconds)
+    worked, read = max(free), work.errands * work.megabytes / costs.disk
+    parts = {"the work itself": worked, "the shared disk": read}
+    if work.errands * costs.journey > 0.9 * worked:
+        parts["handing out"] = worked
+    bound = max(parts, key=lambda name: parts[name])
+    if work.here > parts[bound]:
+        bound = "what is done here"
+    elif work.errands <= workers and bound == "the work itself":
+        bound = "one errand's length"
+    return max(worked, read) + work.here, bound
+
+
+def table(jobs: list[Work], costs: Costs) -> list[str]:
+    """A line for each job and number of machines."""
+    lines = ["| job | 1 | 10 | 100 | 1,000 machines | where it ends |", "|---|---|---|---|---|---|"]
+    for work in jobs:
+        found = [takes(work, machines * THREADS, costs) for machines in (1, 10, 100, 1000)]
+        times = (f"{seconds / 60:.0f} min" if seconds > 90 else f"{seconds:.0f} s" for seconds, _ in found)
+        lines.append(f"| {work.name} | {' | '.join(times)} | {found[-1][1]} |")
+    return lines
+
+
+def main() -> None:
+    disk = float(sys.argv[1]) if len(sys.argv) > 1 else 1000.0
+    print("\n".join(table(JOBS, Costs(JOURNEY, disk))))
+
+
+JOURNEY = 0.02
+JOBS: list[Work] = []
+
+if __name__ == "__main__":
+    main()
