@@ -47,7 +47,7 @@ def test_a_map_that_is_none_is_refused(text):
 
 def test_it_warns_where_others_could_read_along():
     assert "not protected" in unprotected("tcp://8.8.8.8:8786")
-    for address in ("tls://8.8.8.8:8786", "tcp://10.1.2.3:8786", "127.0.0.1:8786", "here:2", "nowhere.invalid:1"):
+    for address in ("tls://8.8.8.8:8786", "tcp://10.1.2.3:8786", "127.0.0.1:8786", "here:2", "localhost:1"):
         assert unprotected(address) == ""
 
 

@@ -108,7 +108,7 @@ class MachinesDialog(QDialog):
         away = not self.alone.isChecked()
         self.try_them.setEnabled(away and self._trying is None)
         self.goes_on.setEnabled(away)
-        self._say("doubt", unprotected(self.address) if self.others.isChecked() else "")
+        self._say("doubt", unprotected(self.address, by_name=False) if self.others.isChecked() else "")
 
     def _ways(self) -> list[Way] | None:
         """What the paths say; told where they cannot be understood."""
@@ -124,13 +124,15 @@ class MachinesDialog(QDialog):
             return
         self._say("soft", "Looking for them…")
         self._trying = self._jobs.start(
-            "Looking for machines", lambda _, cancel: reached(address, ways, cancel), self._found,
+            "Looking for machines", lambda _, cancel: (reached(address, ways, cancel), unprotected(address)), self._found,
             lambda said: self._say("problem", said), ended=self._tried, shown=False,
         )  # fmt: skip
         self.try_them.setEnabled(False)
 
-    def _found(self, machines: list[Machine]) -> None:
-        self._say("doubt" if any(machine.refused for machine in machines) else "soft", described(machines))
+    def _found(self, found: tuple[list[Machine], str]) -> None:
+        machines, warning = found
+        doubtful = warning or any(machine.refused for machine in machines)
+        self._say("doubt" if doubtful else "soft", f"{described(machines)} {warning}".strip())
 
     def _tried(self) -> None:
         self._trying = None

@@ -102,14 +102,16 @@ def going_on_here(runner: Runner, told: Callable[[MachineError], object]) -> Run
     return run
 
 
-def unprotected(address: str) -> str:
+def unprotected(address: str, by_name: bool = True) -> str:
     """A warning where what is sent to an address can be read and changed on the way: without TLS, outside a private
-    network. Empty where not."""
+    network. Empty where not. What a name stands for is looked up, which may take a while, only where it is told
+    ``by_name``."""
     parts = urlsplit(address if "://" in address else f"tcp://{address}")
     if parts.scheme == "tls" or parts.hostname is None or address.partition(":")[0] == HERE:
         return ""
     try:
-        found = {entry[4][0] for entry in socket.getaddrinfo(parts.hostname, None)}
+        flags = 0 if by_name else socket.AI_NUMERICHOST
+        found = {entry[4][0] for entry in socket.getaddrinfo(parts.hostname, None, flags=flags)}
     except OSError:
         return ""  # connecting says so
     if all(ipaddress.ip_address(str(each).partition("%")[0]).is_private for each in found):
