@@ -124,7 +124,8 @@ class MachinesDialog(QDialog):
             return
         self._say("soft", "Looking for them…")
         self._trying = self._jobs.start(
-            "Looking for machines", lambda _, cancel: (reached(address, ways, cancel), unprotected(address)), self._found,
+            "Looking for machines",
+            lambda _, cancel: (reached(address, ways, cancel), unprotected(address)), self._found,
             lambda said: self._say("problem", said), ended=self._tried, shown=False,
         )  # fmt: skip
         self.try_them.setEnabled(False)
