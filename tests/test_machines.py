@@ -181,7 +181,9 @@ def test_without_its_scheduler_it_says_so_keeps_what_is_done_and_goes_on_here(se
             f"the scheduler at {address} no longer answers. What is done is kept. Start it again, or go on on this"
             " machine."
         ]
-        assert time.monotonic() - begun < 20  # of which 10 at most pass before it is told
+        assert (
+            time.monotonic() - begun < 30
+        )  # of which 10 at most pass before it is told, on a machine with time for it
 
 
 @pytest.mark.parametrize("cut_off", ["stopped", "unplugged"])
