@@ -90,14 +90,13 @@ def window(qtbot, cache, qapp):
     window.session.messages.mistake_said.connect(window.mistakes.append)
     yield window
     assert window.mistakes == []
+    desk = window.desk
+    qtbot.waitUntil(lambda: not desk.framing_work.busy, timeout=20_000)
     if window.session.project.history:
         project = window.session.project
         project.written(project.whole, project.document, project.path, "")  # it is not asked about
-    desk = window.desk
     window.close()
-    qtbot.waitUntil(
-        lambda: not any(w.busy for w in (desk.of_shot, desk.framing_work, desk.text_checks)), timeout=20_000
-    )
+    qtbot.waitUntil(lambda: not any(w.busy for w in (desk.of_shot, desk.text_checks)), timeout=20_000)
     window.deleteLater()
     qtbot.wait(10)
 

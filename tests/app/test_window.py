@@ -493,7 +493,7 @@ def test_a_project_whose_movie_is_gone_opens_and_says_so(window, qtbot, planned,
 
 
 def test_unsaved_work_is_asked_about(opened, qtbot, monkeypatch):
-    press(qtbot, opened, Qt.Key.Key_M)
+    qtbot.keyClick(opened, Qt.Key.Key_M)  # and it may still be worked out while the window is closed
     answers = [QMessageBox.StandardButton.Cancel, QMessageBox.StandardButton.Discard]
     monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: answers.pop(0))
     assert not opened.close()

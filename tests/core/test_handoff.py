@@ -94,7 +94,7 @@ def test_a_table_that_a_spreadsheet_saved_again_changes_what_was_changed_alone(p
     (back := tmp_path / "back.csv").write_text(out.getvalue(), "utf-8-sig")
     merged, taken = taken_in(doc, back)
     assert (len(taken.taken), taken.conflicts, taken.same) == (2, (), len(doc.framings) - 2)
-    moved, said = merged.framing(first["Shot id"], first["Master id"]), merged.framing(row["Shot id"], row["Master id"])
+    moved, said = (merged.framing(*(r[c].lstrip("'") for c in ("Shot id", "Master id"))) for r in (first, rows[-1]))
     assert moved.panes[0].keys == (Keyframe(0, 0.123456789, angle=-1.5), Keyframe(9, 0.7))
     assert said.verdict == "change"
     first["Zoom"], rows[-1]["Frame of shot"] = "wide", "1e99"

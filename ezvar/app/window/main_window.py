@@ -349,8 +349,8 @@ class MainWindow(QMainWindow):
         self.close()
 
     def may_leave(self) -> bool:
-        """Ask before unsaved work is left behind."""
-        if not self.session.project.unsaved:
+        """Ask before unsaved work is left behind, a change that is still being worked out too."""
+        if not (self.session.project.unsaved or self.desk.framing_work.busy):
             return True
         answer = QMessageBox.question(
             self, "Unsaved work", "The project has changes that are not saved. Go on without them?",
