@@ -157,8 +157,10 @@ def test_to_stop_reaches_the_workers(cluster, around):
     running = cluster.run(slow(*range(4), steps=2000), around, cancel=token)
 
     def stop():
-        soon(lambda: notes(around, 0) and notes(around, 1))
-        token.cancel()
+        try:
+            soon(lambda: notes(around, 0) and notes(around, 1))
+        finally:
+            token.cancel()
 
     threading.Thread(target=stop).start()
     with pytest.raises(Cancelled):

@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Generator, Iterable, Iterator, Sequence
+from collections.abc import Callable, Generator, Iterable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import dataclass, field
 from itertools import count, groupby
 from queue import Empty, SimpleQueue
@@ -33,7 +34,8 @@ from .ways import Way
 from .worker import Answer, read_answer
 
 _TURN = 0.25  # seconds between looks at whether to go on
-_LOOK, _PATIENCE = 2.0, 5.0  # seconds between asking the scheduler whether it is there, and waiting for its answer
+_LOOK, _ANSWER = 2.0, 3.5  # seconds between asking the scheduler whether it is there, and waiting for its answer
+_PATIENCE = 5.0  # seconds for a connection
 _TRIES = 3  # for what was lost on the way
 _WAIT = 30.0  # seconds for a first worker
 _GONE = 60.0  # seconds without any worker
@@ -129,15 +131,14 @@ class Cluster:
     def look(self) -> None:
         """Ask the scheduler who is there, and those that are new what they are. Raises `MachineError` where it does not
         answer."""
-        try:
-            told = self._client.sync(self._client.scheduler.identity, n_workers=-1, callback_timeout=_PATIENCE)
-            there = {address: (str(w["host"]), int(w["nthreads"])) for address, w in told["workers"].items()}
-        except (OSError, ValueError, RuntimeError) as error:
+        told = self._identity() or self._identity()  # a busy machine may be late once
+        if told is None:
             self._gone = True
             raise MachineError(
                 f"the scheduler at {self.address} no longer answers",
                 remedy="What is done is kept. Start it again, or go on on this machine",
-            ) from error
+            )
+        there = {address: (str(w["host"]), int(w["nthreads"])) for address, w in told["workers"].items()}
         with self._lock:
             for gone in self._asking.keys() - there.keys():
                 del self._asking[gone]
@@ -147,6 +148,14 @@ class Cluster:
             self._ask(address, *there[address])
         self._asked = time.monotonic()
 
+    def _identity(self) -> dict[str, Any] | None:
+        """What the scheduler says of itself and its workers; ``None`` where it does not answer."""
+        try:
+            told = self._client.sync(self._client.scheduler.identity, n_workers=-1, callback_timeout=_ANSWER)
+        except (OSError, ValueError, RuntimeError):
+            return None
+        return dict(told)
+
     def _ask(self, address: str, host: str, threads: int) -> None:
         """Ask a new worker what it is; it counts from its answer on."""
         key = f"ezvar-facts-{self._name}-{next(self._numbers)}"
@@ -155,12 +164,25 @@ class Cluster:
             self._asking[address] = asking
 
         def answered(future: Future) -> None:
-            answer = future.result() if future.status == "finished" else None
+            try:
+                answer = future.result(timeout=_PATIENCE)
+            except Exception:  # it has no Ezvar, or another; or it is gone already, which the next look tells
+                answer = None
             with self._lock:
-                if address in self._asking and future.status in ("finished", "error"):
+                if self._asking.get(address) is asking:
                     self._workers[address] = _machine(address, host, threads, answer)
 
-        asking.add_done_callback(answered)
+        self._once_done(asking, answered)
+
+    def _once_done(self, future: Future, then: Callable[[Future], object]) -> None:
+        """Have something done on a thread once it is known what became of a future: all that waits there, and what it
+        came to may be lost with its worker at any time, holds up nothing else."""
+
+        def done(future: Future) -> None:
+            with suppress(RuntimeError):  # it is closed: nobody waits any more
+                self._fetching.submit(then, future)
+
+        future.add_done_callback(done)
 
     def look_now_and_then(self) -> None:
         """As `look`, where that is some time ago."""
@@ -185,25 +207,30 @@ class Cluster:
             self.look()
 
     def submit(self, lot: _Lot, text: bytes, document: Future, ended: SimpleQueue[_Lot]) -> None:
-        """Have a lot done by whoever can."""
+        """Have a lot done by whoever can. A worker that has just come is first asked what it is; with something long to
+        do it could not say so. Only where all who can are gone, any other may."""
         lot.key = f"ezvar-{lot.tasks[0].kind}-{self._name}-{next(self._numbers)}"
         able = [m.address for m in self.able() if m.address not in lot.not_on]
-        left_out = len(able) < len(self.machines())
         with self._lock:
             self._lots[lot.key] = lot
         lot.future = self._client.submit(
-            do_errand, text, document, key=lot.key, workers=able if left_out else None, pure=False
+            do_errand, text, document, key=lot.key, workers=able or None, allow_other_workers=True, pure=False
         )
 
         def fetch(future: Future) -> None:
             """Have what it came to here, while others are waited for."""
             try:
                 lot.came = future.result(timeout=_FETCH)
+            except TimeoutError as error:
+                if future.status == "pending":  # it was lost with its worker, and is being done again
+                    self._once_done(future, fetch)
+                    return
+                lot.failed = error
             except Exception as error:  # of whatever kind it was there
                 lot.failed = error
             ended.put(lot)
 
-        lot.future.add_done_callback(lambda future: self._fetching.submit(fetch, future))
+        self._once_done(lot.future, fetch)
 
     def hand_on(self, document: SentDocument) -> Future:
         """A document for whoever needs it: sent once, and from one worker to the other."""

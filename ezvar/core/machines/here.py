@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import select
 import subprocess
 import sys
 import threading
@@ -22,8 +23,10 @@ SETTINGS = {
     "distributed.scheduler.allowed-failures": 2,  # so that what ends a worker is tried three times
     "distributed.scheduler.worker-ttl": "30 s",
     "distributed.worker.profile.enabled": False,
+    "distributed.deploy.lost-worker-timeout": "10 s",  # until one that did not come back is given up
 }
 _BEGIN = 60.0  # seconds until it must be there
+_LOOK = 1.0  # seconds between looks at whether workers are missing
 
 
 @contextlib.contextmanager
@@ -57,8 +60,14 @@ def serve(number: int) -> None:
         )  # fmt: skip
         with cluster:
             print(cluster.scheduler_address, flush=True)
-            while os.read(0, 4096):
-                pass
+            while _wanted(_LOOK):
+                cluster.scale(number)  # a worker that died while it began is given up by whoever watches over it
+
+
+def _wanted(seconds: float) -> bool:
+    """Wait a little; whether somebody still holds standard input."""
+    ready, _, _ = select.select([0], [], [], seconds)
+    return not ready or bool(os.read(0, 4096))
 
 
 if __name__ == "__main__":
