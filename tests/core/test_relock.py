@@ -315,7 +315,8 @@ def test_a_kill_costs_at_most_the_last_second(planned, tmp_path):
         begun = part_beside(folder / "a.journal").name.replace(f"-{os.getpid()}-", f"-{editing.pid}-")
         for name in (begun, f"{editing.pid}-1.lock"):  # as other moments leave them
             (folder / name).touch()
-            os.utime(folder / name, (1, 1))
+        for each in folder.iterdir():
+            os.utime(each, (1, 1))
         assert leftovers(cache) == []
         assert list(folder.iterdir()) == []
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 import threading
 import time
 from collections.abc import Callable, Generator, Iterable, Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import CancelledError, ThreadPoolExecutor
 from contextlib import suppress
 from dataclasses import dataclass, field
 from itertools import count, groupby
@@ -166,7 +166,12 @@ class Cluster:
         def answered(future: Future) -> None:
             try:
                 answer = future.result(timeout=_PATIENCE)
-            except Exception:  # it has no Ezvar, or another; or it is gone already, which the next look tells
+            except (TimeoutError, CancelledError):  # what it said is lost: it is asked anew
+                with self._lock:
+                    if self._asking.get(address) is asking:
+                        del self._asking[address]
+                return
+            except Exception:  # it has no Ezvar, or quite another
                 answer = None
             with self._lock:
                 if self._asking.get(address) is asking:
