@@ -16,7 +16,7 @@ demo: setup
 
 test: setup cluster lint
 	@sh tools/setup_browser.sh
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist loadfile
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder
 
 lint: setup
 	$(BIN)/ruff check ezvar ezvar_reviewer tests benchmarks tools
