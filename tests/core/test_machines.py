@@ -1,5 +1,6 @@
 """What is sent to other machines, and what a worker does with it; without any other machine."""
 
+import os
 from contextlib import suppress
 from dataclasses import replace
 
@@ -92,6 +93,20 @@ def test_what_is_seen_in_any_number_of_parts_is_what_one_pass_sees(in_short_stre
             assert (answer.done, answer.refused, answer.wrong, answer.mistake) == (len(own), "", None, "")
             found += [kind_of(t).travel.unpack(t, r, around) for t, r in zip(own, results, strict=True)]
         assert [values(seen) for seen in found] == one
+
+
+def test_files_are_found_where_a_map_of_paths_says(in_short_stretches):
+    doc, tasks, cache = in_short_stretches
+    around = Surroundings(doc, cache, lambda error: None)
+    here = [values(seen) for seen in run_here(tasks[:2], around)]
+    folder, name = os.path.split(doc.lock.media[0].path)
+    media = replace(doc.lock.media[0], path=f"/nowhere/rushes/{name}")
+    there = replace(doc, lock=replace(doc.lock, media=(media,)))
+    for ways, done_there in (((Way("/nowhere/rushes", folder),), 2), ((Way("/nowhere", folder),), 0), ((), 0)):
+        answer, results = done(*errand_of(there, tasks[:2], cache, ways=ways))
+        assert (answer.done, bool(answer.refused)) == (done_there, not done_there)
+        found = [kind_of(t).travel.unpack(t, r, around) for t, r in zip(tasks, results, strict=False)]
+        assert [values(seen) for seen in found] == here[:done_there]
 
 
 def test_a_worker_does_nothing_but_what_it_knows_of_what_it_has(in_short_stretches, tmp_path):
