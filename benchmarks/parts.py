@@ -31,7 +31,7 @@ from .edits import make_edit
 
 COUNTS = (1, 2, 3, 7)
 FIRST, EDITS = 3000, 20
-_STRETCH = 40  # pictures of a task, so that short edits have many
+_STRETCH = 25  # pictures of a task, so that short edits have many
 
 
 def compared(name: str, doc: Document, stretch: int, folder: Path) -> bool:
