@@ -23,6 +23,7 @@ from ezvar.core.encoding import DELIVERY, THREADS, PictureForm, Segment, Segment
 from ezvar.core.encoding.codecs import encoder_options
 from ezvar.core.lock import LockReader, take_lock
 from ezvar.core.media import ColourTags, Planes
+from ezvar.core.memory import keep_tidy
 from ezvar.core.model import Document, Framing, Keyframe, Master, Pane, Report
 from ezvar.core.output import Order, check_row, make_rows, making, row_of, segments, targets
 from ezvar.core.store import load_project
@@ -200,9 +201,10 @@ def memory() -> None:
               f"{(own - bare) / count:.0f} MB a master beyond it   (aim at most 120)", flush=True)  # fmt: skip
     with tempfile.TemporaryDirectory() as temp:
         for times, minutes in ((2, 2), (18, 20)):
-            before, most = memory_of(f"peak_long({long_movie(times, temp)!r})")
-            print(f"{'memory':14}a master of {minutes} min: {most} MB, of which {most - before} in making and checking"
-                  "   (aim: no more for a longer one)", flush=True)  # fmt: skip
+            before, *held, most = memory_of(f"peak_long({long_movie(times, temp)!r})")
+            making, checking = (f"{early} to {late}" for early, late in (held[:2], held[2:]))
+            print(f"{'memory':14}a master of {minutes} min: {before} MB before, {making} while it is made, {checking} "
+                  f"while it is checked, {most} at most   (aim: no more towards the end)", flush=True)  # fmt: skip
 
 
 def peak_of(call: str) -> int:
@@ -212,9 +214,9 @@ def peak_of(call: str) -> int:
 
 def memory_of(call: str) -> list[int]:
     """What a function of this module prints, in a process of its own, and the most memory that it takes, in MB."""
-    said = f"from benchmarks.output import *; {call}; print(memory_now('VmHWM'))"
+    said = f"from benchmarks.output import *; keep_tidy(); {call}; print(memory_now('VmHWM'))"
     done = subprocess.run([sys.executable, "-c", said], check=True, capture_output=True, text=True)
-    return [int(each) for each in done.stdout.split()]
+    return [round(float(each)) for each in done.stdout.split()]
 
 
 def memory_now(which: str) -> int:
@@ -244,19 +246,32 @@ def long_movie(times: int, folder: str) -> str:
 
 
 def peak_long(movie: str) -> None:
-    """A small master of a movie; what is taken before, with the movie open and known, is printed."""
+    """A small master of a movie. Printed is what is taken before, with the movie open and known; and early and late
+    while it is made, and while it is checked, in the middle of some hundred looks each."""
     doc = take_lock(movie).doc
     small = Master("small", "small", 180, 320)
     doc = replace(doc, masters=(small,), framings=(Framing(doc.shots[0].id, "small", (Pane(keys=(Keyframe(0),)),)),))
     row = row_of(doc, small, DELIVERY)
+    looks: dict[str, list[int]] = {"Making": [], "Checking what was made": []}
+    shares: dict[str, float] = dict.fromkeys(looks, 0.0)
+
+    def look(fraction: float, message: str) -> None:
+        if message in looks and fraction >= shares[message] + 0.001:
+            shares[message] = fraction
+            looks[message].append(memory_now("VmRSS"))
+
     with tempfile.TemporaryDirectory() as temp, LockReader(doc) as reader:
         reader.frame(0)
         print(memory_now("VmRSS"))
-        (made,) = make_rows([Order(doc, row, targets(doc, [row], temp)[row.id])])
+        (made,) = make_rows([Order(doc, row, targets(doc, [row], temp)[row.id])], look)
         assert not made.problems, made
+    for held in looks.values():
+        part = len(held) // 5
+        print(median(held[part // 2 : part + part // 2]), median(held[-part:]))
 
 
 def main() -> None:
+    keep_tidy()  # as the window, and ``make``
     doc = replace(load_project(DEMO_PROJECT), tracks=())  # captions have figures of their own
     masters = list(doc.masters[:3])
     plain = centred(doc)

@@ -18,6 +18,7 @@ from ezvar.app.session.jobs import Jobs
 from ezvar.app.window.main import make_application
 from ezvar.app.window.main_window import MainWindow
 from ezvar.core import edits
+from ezvar.core.evidence.gather import Finders
 from ezvar.core.framing import solve
 from ezvar.core.model import Document, Master, Source
 from ezvar.core.planning import plan
@@ -83,6 +84,15 @@ def edit(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def planned(edit: Path, cache: Cache) -> Document:
     """The edit planned for a tall and a square master, small enough to make quickly."""
     return plan(edit, [Master("tall", "9:16", 180, 320), Master("square", "1:1", 200, 200)], cache).doc
+
+
+@pytest.fixture
+def movement_alone(monkeypatch):
+    """As where no model is installed: for tests of anything but what is seen, which take a part of the time so."""
+    finders = Finders()
+    finders.faces = finders.text = finders.things = None
+    finders.kinds = ("moving",)
+    monkeypatch.setattr("ezvar.core.evidence.tasks._LOADED", [finders])
 
 
 @pytest.fixture

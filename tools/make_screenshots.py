@@ -22,6 +22,7 @@ from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QDialog
 
 from ezvar.app.stages.review.handoff_dialog import HandoffDialog
+from ezvar.app.window.machines_dialog import MachinesDialog
 from ezvar.app.window.main import make_application
 from ezvar.app.window.main_window import MainWindow
 from ezvar.core import edits
@@ -232,6 +233,13 @@ def main() -> None:
     settle(window)
     save_with(window, dialog, 280, 40, folder / "handoff.png")
     dialog.close()
+    machines = MachinesDialog(
+        window, window.jobs, "tls://render-desk:8786", ("/media/rushes=/mnt/rushes", "render-*:/media=/srv/media"), True
+    )
+    machines.show()
+    settle(window)
+    save_with(window, machines, 380, 120, folder / "machines.png")
+    machines.close()
     shoot_output(window, folder)
     window.session.project.history.mark_saved(window.session.project.document)
     window.session.files.open(DEMO_TIMELINE)

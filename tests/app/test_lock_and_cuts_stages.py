@@ -24,6 +24,8 @@ from ..driving import CTRL, press, rest
 from ..media import make_movie, numbered
 from ..timelines import EDL, Range, Time, clip, make_media, make_timeline, track
 
+pytestmark = pytest.mark.usefixtures("movement_alone")
+
 
 @pytest.fixture(scope="module")
 def folder(tmp_path_factory):

@@ -56,7 +56,7 @@ def test_workers_are_chosen_tried_and_make_the_movies(opened, qtbot, tmp_path):
     assert (kept.machines, kept.paths, kept.then_here) == ("here:1", ("/media=/mnt",), False)
     making = opened.desk.making
     making.make([row.id for row in making.rows()])
-    qtbot.waitUntil(lambda: said.append(opened.jobs_panel.others.text()) or "1 machine" in said[-1], timeout=30000)
+    qtbot.waitUntil(lambda: said.append(opened.jobs_panel.others.text()) or ": making" in said[-1], timeout=30000)
     rest(qtbot, opened)
     qtbot.waitUntil(lambda: not making.busy, timeout=60000)
     assert [f.report.problems for f in opened.session.project.makings.finished] == [(), ()]

@@ -53,6 +53,8 @@ from ..making import make_one
 from ..media import make_movie, number_in, scenes
 from ..timelines import clip, make_media, make_timeline, track
 
+pytestmark = pytest.mark.usefixtures("movement_alone")
+
 
 @pytest.fixture(scope="module")
 def folder(tmp_path_factory):

@@ -10,10 +10,11 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButt
 from ezvar.app.kit import theme
 from ezvar.app.kit.controls import keyed
 from ezvar.app.session.jobs import Job, Jobs
-from ezvar.core.machines import Machine, described
+from ezvar.core.machines import Machine, counted, doings
 
 _MOMENT = 0.7  # seconds
 _WORDS = 222  # pixels that a job's words may take
+_LINES = 4  # of what machines do; the rest is in the tip
 
 
 class JobsPanel(QFrame):
@@ -63,10 +64,11 @@ class JobsPanel(QFrame):
         machines = self._machines()
         self.others.setVisible(bool(machines))
         if machines:
-            text = described(machines)
-            self.others.setText(self.others.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, _WORDS))
-            doing = (f"{each.name} {each.address}: {each.refused or each.doing or 'waiting'}" for each in machines)
-            self.others.setToolTip("\n".join((text, *doing)))
+            lines = [counted(machines), *doings(machines)]
+            shown = lines if len(lines) <= _LINES else [*lines[: _LINES - 1], f"and {len(lines) - _LINES + 1} more"]
+            fits = self.others.fontMetrics()
+            self.others.setText("\n".join(fits.elidedText(x, Qt.TextElideMode.ElideRight, _WORDS) for x in shown))
+            self.others.setToolTip("\n".join(lines))
 
     def _row(self, job: Job) -> tuple[QWidget, QLabel, QProgressBar]:
         row = QWidget()

@@ -141,6 +141,7 @@ class MachinesDialog(QDialog):
 
     def _say(self, kind: str, text: str) -> None:
         self.said.setText(text)
+        self.said.setVisible(bool(text))
         self.said.setObjectName(kind)
         self.said.style().polish(self.said)  # type: ignore[union-attr]
 

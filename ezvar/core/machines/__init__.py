@@ -4,7 +4,7 @@ What needs Dask is loaded when somebody asks for it, by `connected`.
 """
 
 from .connecting import DASK_EXTRA, HERE, connected, going_on_here, reached, unprotected, workers_until
-from .machine import Machine, Machines, described
+from .machine import Machine, Machines, counted, described, doings
 from .ways import Way, path_there
 
 __all__ = [
@@ -14,7 +14,9 @@ __all__ = [
     "Machines",
     "Way",
     "connected",
+    "counted",
     "described",
+    "doings",
     "going_on_here",
     "path_there",
     "reached",

@@ -24,6 +24,8 @@ SETTINGS = {
     "distributed.scheduler.worker-ttl": "30 s",
     "distributed.worker.profile.enabled": False,
     "distributed.deploy.lost-worker-timeout": "10 s",  # until one that did not come back is given up
+    "distributed.scheduler.http.routes": [],  # nobody asks them for pages
+    "distributed.worker.http.routes": [],
 }
 _BEGIN = 60.0  # seconds until it must be there
 _LOOK = 1.0  # seconds between looks at whether workers are missing
@@ -55,8 +57,8 @@ def serve(number: int) -> None:
     """Have a scheduler and workers until standard input ends."""
     with dask.config.set(SETTINGS):
         cluster = LocalCluster(
-            n_workers=number, threads_per_worker=1, processes=True, host="127.0.0.1", dashboard_address=None,
-            silence_logs=50,
+            n_workers=number, threads_per_worker=1, processes=True, host="127.0.0.1", silence_logs=50,
+            dashboard_address="127.0.0.1:0", scheduler_kwargs={"dashboard": False},
         )  # fmt: skip
         with cluster:
             print(cluster.scheduler_address, flush=True)
