@@ -13,25 +13,33 @@ import tempfile
 import time
 from collections.abc import Callable, Sequence
 from contextlib import ExitStack
+from dataclasses import replace
 from pathlib import Path
 from statistics import median
+from typing import Any
+from unittest.mock import patch
+
+import psutil
 
 from ezvar.core import output
 from ezvar.core.compose import LockPictures
 from ezvar.core.encoding import DELIVERY
 from ezvar.core.evidence import look_tasks
 from ezvar.core.lock import LockReader, take_lock
-from ezvar.core.machines import Machines
+from ezvar.core.machines import Machines, dividing
 from ezvar.core.machines.cluster import Cluster
 from ezvar.core.machines.here import workers_here
-from ezvar.core.model import Document
+from ezvar.core.model import Document, Framing, Keyframe, Master, Pane, Row
+from ezvar.core.output import segments
 from ezvar.core.output.job import RowJob
 from ezvar.core.output.parted import segment_tasks
 from ezvar.core.store import Cache, load_project
 from ezvar.core.work import Surroundings, Task, run_here
 from ezvar.demo import DEMO_PROJECT
+from tests.media import make_movie
 
 ROUNDS = 3
+_FEW, _ERRANDS = 25, 60  # pictures of a tiny task, one second, and how many such there are
 _PLAIN = """
 import sys
 from benchmarks.machines import plainly
@@ -48,13 +56,17 @@ def reading(folder: str) -> tuple[Document, list[Task]]:
 def making(folder: str) -> tuple[Document, list[Task]]:
     """The segments of a master of the demo."""
     doc = load_project(DEMO_PROJECT)
-    row = output.row_of(doc, doc.masters[0], DELIVERY)
+    return doc, segments_of(doc, output.row_of(doc, doc.masters[0], DELIVERY), Path(folder) / "made")
+
+
+def segments_of(doc: Document, row: Row, movie: Path) -> list[Task]:
+    """The segments of a row."""
     with LockReader(doc) as reader, LockPictures(reader) as pictures:
-        job = RowJob(output.Order(doc, row, Path(folder) / "made.mp4"), pictures, output.nobody)
+        job = RowJob(output.Order(doc, row, movie.with_suffix(".mp4")), pictures, output.nobody)
         tasks = segment_tasks([job], False)
         job.tidy()
     job.folder.mkdir()
-    return doc, tasks
+    return tasks
 
 
 WORK: dict[str, Callable[[str], tuple[Document, list[Task]]]] = {"reading": reading, "making": making}
@@ -136,7 +148,49 @@ def compared(name: str, count: int) -> tuple[float, float]:
     return median(theirs), median(ours)
 
 
+def journey() -> None:
+    """What sending one task, and having its result, costs: segments of a few tiny pictures, one at a time, by one
+    worker, against the same done here. Of the time, what this program and the scheduler themselves work on it, which
+    is what does not go side by side."""
+    with tempfile.TemporaryDirectory() as temp, patch.multiple(segments, LEAST=1, MOST=1):
+        movie = make_movie(Path(temp) / "tiny.mp4", _FEW * _ERRANDS, size=(64, 36), gop=_FEW)
+        doc = take_lock(movie).doc
+        doc = replace(doc, masters=(Master("tiny", "tiny", 36, 36),))
+        doc = replace(doc, framings=tuple(Framing(s.id, "tiny", (Pane(keys=(Keyframe(0),)),)) for s in doc.shots))
+        around = Surroundings(doc, Cache(Path(temp) / "cache"), lambda error: None)
+
+        def tasks(name: str) -> list[Task]:
+            return segments_of(doc, output.row_of(doc, doc.masters[0], DELIVERY), Path(temp) / name)
+
+        with workers_here(1) as address, Cluster(address) as cluster, patch.object(dividing, "MOST_TOGETHER", 1):
+            scheduler = psutil.Process().children()[0]
+            sent, lots = cluster.submit, []
+            weights: list[int] = []
+
+            def weighed(lot: Any, text: bytes, *rest: Any) -> None:
+                lots.append(lot)
+                weights.append(len(text))
+                sent(lot, text, *rest)
+
+            list(cluster.run(tasks("before")[:2], around))
+            cluster.submit = weighed  # type: ignore[method-assign]
+            wanted = tasks("there")
+            own, others, begun = time.process_time(), sum(scheduler.cpu_times()[:2]), time.monotonic()
+            list(cluster.run(wanted, around))
+            took = time.monotonic() - begun
+            own, others = time.process_time() - own, sum(scheduler.cpu_times()[:2]) - others
+        begun = time.monotonic()
+        list(run_here(tasks("here"), around))
+        here, count = time.monotonic() - begun, len(wanted)
+        back = sum(len(each) for lot in lots for each in lot.came) // len(lots)
+    per, said = count / 1000, f"{count} tasks in {len(lots)} errands"
+    print(f"journey  {said}: {(took - here) / per:.0f} ms beside the work of each ({here / per:.0f} ms), of which "
+          f"{own / per:.0f} ms here and {others / per:.0f} ms by the scheduler; {sum(weights) // len(weights)} bytes "
+          f"there, {back} back", flush=True)  # fmt: skip
+
+
 def main() -> None:
+    journey()
     for name in WORK:
         found: dict[int, float] = {}
         for count in (1, 2):

@@ -62,6 +62,7 @@ from ezvar.core.text import (
 )
 from ezvar.core.text.formats.cues import trimmed
 from ezvar.core.text.formats.encodings import decode
+from ezvar.core.text.formats.srt import read_srt
 from ezvar.core.timing import RATES, Rate
 from ezvar.demo import DEMO_PROJECT, DEMO_SEEN
 
@@ -256,6 +257,13 @@ def test_two_damaged_bytes_are_no_mark_of_another_encoding():
     said, encoding = decode(b"\xff\xfe\n00:00:01,000 --> 00:00:02,000\nOne\n")
     assert said.endswith("\n00:00:01,000 --> 00:00:02,000\nOne\n")
     assert encoding != "utf-16"
+
+
+@pytest.mark.parametrize("piece", ["1 ", "{\\an1", "{\\an8}", "--> 1", "<i></i>"])
+def test_lines_without_end_are_read_through_once(piece):
+    """Searched from each of their letters anew, some would take hours."""
+    text = f"1\n00:00:01,000 --> 00:00:02,000\nfirst\n\n2\n00:00:03,000 --> 00:00:04,000\n{piece * 60_000}\n"
+    assert read_srt(text).captions[0].text == "first"
 
 
 @given(st.binary(max_size=300))

@@ -10,6 +10,7 @@ from bisect import bisect_right
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from itertools import groupby
 from typing import Literal
 
 from ezvar.core.timing import FrameRange, Rate
@@ -48,13 +49,8 @@ def joined(spans: Iterable[Span]) -> tuple[Span, ...]:
     >>> [span.text for span in joined((Span("a"), Span(""), Span("b"), Span("c", italic=True)))]
     ['ab', 'c']
     """
-    made: list[Span] = []
-    for span in spans:
-        if made and replace(made[-1], text="") == replace(span, text=""):
-            made[-1] = replace(span, text=made[-1].text + span.text)
-        elif span.text:
-            made.append(span)
-    return tuple(made)
+    groups = groupby((span for span in spans if span.text), lambda span: (span.italic, span.bold, span.underline))
+    return tuple(Span("".join(span.text for span in group), *style) for style, group in groups)
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from itertools import groupby
 
 from ezvar.core.model import Caption, Span, Spot, joined_spans, new_id
 from ezvar.core.model.written.captions import LONGEST
@@ -58,9 +59,8 @@ class Cues:
 
 def trimmed(spans: tuple[Span, ...]) -> tuple[Span, ...]:
     """Spans without blanks at the ends of their lines, and without empty lines before and after them."""
-    letters = [(sign, k) for k, span in enumerate(spans) for sign in span.text]
     kept: list[tuple[str, int]] = []
-    for sign, k in letters:
+    for sign, k in ((sign, k) for k, span in enumerate(spans) for sign in span.text):
         if sign == "\n":
             while kept and kept[-1][0] in " \t":
                 kept.pop()
@@ -70,6 +70,5 @@ def trimmed(spans: tuple[Span, ...]) -> tuple[Span, ...]:
             kept.append((sign, k))
     while kept and kept[-1][0] in " \t\n":
         kept.pop()
-    return joined_spans(
-        Span(sign, spans[k].italic, spans[k].bold, spans[k].underline) for sign, k in kept
-    )  # fmt: skip
+    pieces = groupby(kept, lambda letter: letter[1])
+    return joined_spans(replace(spans[k], text="".join(sign for sign, _ in letters)) for k, letters in pieces)

@@ -39,7 +39,7 @@ _KNOWN = frozenset(
     ]
 )
 _STYLES = {"i": "italic", "em": "italic", "b": "bold", "strong": "bold", "u": "underline"}
-_SPOT = re.compile(r"\{[^{}]*\\an?(\d+)[^{}]*\}")
+_SPOT, _CLOSED = re.compile(r"(?s:.*)\\an?(\d{1,4})"), re.compile(r"\{[^{}]*\}")
 
 
 def spans_of(text: str, entities: bool) -> tuple[Span, ...]:
@@ -80,7 +80,7 @@ def spans_of(text: str, entities: bool) -> tuple[Span, ...]:
 
 def numpad(text: str) -> int | None:
     """The place that ``{\\an8}`` and the like name, as keys lie on a number pad; ``None`` without one."""
-    match = _SPOT.search(text)
+    match = next(filter(None, map(_SPOT.match, _CLOSED.findall(text))), None)
     if match is None:
         return None
     number = int(match[1])

@@ -17,7 +17,7 @@ from .markup import numpad, spans_of, tagged
 
 _TIME = r"(-?\d{1,3})\s*:\s*(\d{1,2})\s*:\s*(\d{1,2})\s*(?:[,.;:]\s*(\d{1,3}))?"
 _LINE = re.compile(rf"^\s*{_TIME}\s*-+>\s*{_TIME}(.*)$")
-_ARROW = re.compile(r"^\s*[-\d].*\d.*-->|^\s*\S+ --> \S+\s*$")  # that is meant for times, be they right or wrong
+_BEFORE, _ARROW = re.compile(r"\s*[-\d].*?\d"), re.compile(r"\s*\S+ --> \S+\s*$")
 _ACROSS: tuple[Across, ...] = ("left", "centre", "right")
 _DOWN: tuple[Down, ...] = ("foot", "middle", "top")
 _X, _Y = (0.08, 0.5, 0.92), (0.9, 0.5, 0.1)
@@ -62,7 +62,8 @@ def _begins(lines: list[str], at: int) -> bool:
 
 def _is_timed(line: str) -> bool:
     """Whether a line holds times, or is meant to."""
-    return bool(_ARROW.match(line) or _LINE.match(line))
+    before, arrow, _ = line.rpartition("-->")
+    return bool(_LINE.match(line) or (arrow and (_BEFORE.match(before) or _ARROW.match(line))))
 
 
 def _milliseconds(parts: Iterable[str | None]) -> int:
