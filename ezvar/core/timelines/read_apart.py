@@ -35,7 +35,8 @@ def timeline_here(task: Task) -> Done:
     """Do the task of `read_timeline_apart`."""
     path, rate = task.inputs[0], _RATE.validate_python(task["rate"])
     opened = {".aaf": open_aaf, ".otioz": bundled_timeline}.get(Path(path).suffix.lower(), open_otio)(path)
-    return None, (_READING.dump_json(read_timeline_object(opened, Path(path).name, rate)),)
+    said = read_timeline_object(opened, Path(path).name, rate)
+    return None, (_READING.dump_json(said, exclude_defaults=True),)
 
 
 @dataclass(frozen=True)
