@@ -23,7 +23,7 @@ from ezvar.core.encoding import DELIVERY, THREADS, PictureForm, Segment, Segment
 from ezvar.core.encoding.codecs import encoder_options
 from ezvar.core.lock import LockReader, take_lock
 from ezvar.core.media import ColourTags, Planes
-from ezvar.core.memory import keep_tidy
+from ezvar.core.memory import keep_level
 from ezvar.core.model import Document, Framing, Keyframe, Master, Pane, Report
 from ezvar.core.output import Order, check_row, make_rows, making, row_of, segments, targets
 from ezvar.core.store import load_project
@@ -214,7 +214,7 @@ def peak_of(call: str) -> int:
 
 def memory_of(call: str) -> list[int]:
     """What a function of this module prints, in a process of its own, and the most memory that it takes, in MB."""
-    said = f"from benchmarks.output import *; keep_tidy(); {call}; print(memory_now('VmHWM'))"
+    said = f"from benchmarks.output import *; keep_level(); {call}; print(memory_now('VmHWM'))"
     done = subprocess.run([sys.executable, "-c", said], check=True, capture_output=True, text=True)
     return [round(float(each)) for each in done.stdout.split()]
 
@@ -271,7 +271,7 @@ def peak_long(movie: str) -> None:
 
 
 def main() -> None:
-    keep_tidy()  # as the window, and ``make``
+    keep_level()  # as ``make`` does
     doc = replace(load_project(DEMO_PROJECT), tracks=())  # captions have figures of their own
     masters = list(doc.masters[:3])
     plain = centred(doc)

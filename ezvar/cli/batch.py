@@ -40,10 +40,10 @@ def _batch(options: argparse.Namespace, cancel: CancelToken) -> int:
 
     from ezvar.core.batch import Place, all_steps, read_batch
     from ezvar.core.errors import InputError
-    from ezvar.core.memory import keep_tidy
+    from ezvar.core.memory import keep_level
     from ezvar.core.store import default_cache
 
-    keep_tidy()
+    keep_level()
     if not 0 < options.at_once <= _MOST_AT_ONCE:
         raise InputError(f"{options.at_once} is no number of locks", remedy=f"Choose one from 1 to {_MOST_AT_ONCE}")
     jobs, folder = read_batch(options.list), Path(os.path.abspath(options.output))

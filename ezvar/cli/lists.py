@@ -108,12 +108,12 @@ def _check(options: argparse.Namespace, cancel: CancelToken) -> int:
 def _check_made(doc: Document, options: argparse.Namespace, cancel: CancelToken) -> int:
     """Check the movies that were made of a project in a folder."""
     from ezvar.core.encoding import default_preset
-    from ezvar.core.memory import keep_tidy
+    from ezvar.core.memory import keep_level
     from ezvar.core.output import check_task, listed_rows, made_in, told_as
     from ezvar.core.store import default_cache
     from ezvar.core.work import Surroundings, run_here
 
-    keep_tidy()
+    keep_level()
     as_json = options.json
     rows = {row.id: row for row in listed_rows(doc, default_preset())}
     orders = made_in(doc, tuple(rows.values()), options.made)

@@ -101,12 +101,12 @@ def _finished(doc: Document, row: Row, every: Sequence[Row], folder: str | None)
 
 def _make(options: argparse.Namespace, cancel: CancelToken) -> int:
     from ezvar.core.lock import silences
-    from ezvar.core.memory import keep_tidy
+    from ezvar.core.memory import keep_level
     from ezvar.core.names import longest_name
     from ezvar.core.output import parse_range, renamed, targets
     from ezvar.core.store import load_project
 
-    keep_tidy()
+    keep_level()
     doc = load_project(options.project)
     if not doc.masters:
         raise InputError("there is no master to make", file=options.project, remedy="Plan one with --master")

@@ -7,7 +7,7 @@ import time
 from distributed import get_worker
 
 from .proof import machine_name, programs
-from .worker import end_where_stalled, perform
+from .worker import get_ready, perform
 
 _BEGUN = time.monotonic()
 _SETTLED = 2.0  # seconds; a worker that ends sooner than that is not begun anew by whoever watches over it
@@ -29,7 +29,7 @@ def do_errand(text: bytes, packed: bytes) -> list[bytes]:
     """Do an errand as `perform` does, for as long as somebody waits for it."""
     worker = get_worker()
     key, address = worker.get_current_task(), worker.address
-    end_where_stalled()
+    get_ready()
     time.sleep(max(0.0, _BEGUN + _SETTLED - time.monotonic()))
 
     def wanted() -> bool:

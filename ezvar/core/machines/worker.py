@@ -17,6 +17,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from ezvar.core import errors, evidence, lock, output, review  # noqa: F401 the kinds of work register themselves
 from ezvar.core.errors import EzvarError, MachineError
+from ezvar.core.memory import keep_level
 from ezvar.core.model import Document
 from ezvar.core.names import readable
 from ezvar.core.progress import Cancelled, CancelToken
@@ -246,7 +247,9 @@ class _Said:
 _WATCHED: list[object] = []
 
 
-def end_where_stalled() -> None:
-    """End this program where a library does not come back from a file: its tasks go elsewhere. Once is enough."""
+def get_ready() -> None:
+    """Make this program one that works, once: it ends where a library does not come back from a file, so that its tasks
+    go elsewhere, and has memory settings for work, not those for data that schedulers give to theirs."""
     if not _WATCHED:
         _WATCHED.append(begin("watch", lambda: watch_calls(lambda error, _: os._exit(3))))
+        keep_level()
