@@ -52,6 +52,7 @@ class _Lot:
     future: Future | None = None
     not_on: dict[str, str] = field(default_factory=dict)  # machines that cannot do it, and why
     tries: int = 0
+    alone: bool = False  # tried with nothing else under way
     done: float = 0.0
     came: object = None  # what it came to, as it came
     failed: Exception | None = None
@@ -300,6 +301,7 @@ class _Sending:
         self._under_way: set[_Lot] = set()
         self._waiting: list[_Lot] = []  # those that were sent before, and are to be sent again
         self._next = self._sent = 0
+        self._suspects: list[_Lot] = []  # single tasks that ended their workers, or lay beside one that did
         self._given_up: list[str] = []
         self._results: dict[int, Any] = {}
         self._finished, self._last_seen = 0, time.monotonic()
@@ -319,11 +321,8 @@ class _Sending:
                 while given in self._results:
                     yield self._results.pop(given)
                     given += 1
-                if self._given_up and not self._under_way and not self._waiting and self._next == len(self._tasks):
-                    raise MachineError(
-                        f"{self._given_up[0]} ended every worker that tried it, and is given up",
-                        remedy="All else is done. Look at that file, or do it on this machine",
-                    )
+                if not self._under_way and not self._waiting and self._next == len(self._tasks):
+                    self._judge()
         finally:
             self._cluster.forget(self._under_way)
             for n in sorted(self._results):
@@ -400,8 +399,26 @@ class _Sending:
         """A lot that ended its workers: each task of it by itself, until it is known which does."""
         if len(lot.tasks) > 1:
             self._waiting += [_Lot(lot.first + k, (task,)) for k, task in enumerate(lot.tasks)]
-        else:
+        elif lot.alone:
             self._given_up.append(self._travel.name(lot.tasks[0], self._around.doc))
+        else:
+            self._suspects.append(lot)
+
+    def _judge(self) -> None:
+        """Once all else is done, find which task ended the workers. What lay on them beside it, or was done and not
+        fetched yet, is blamed with it: of several each is tried by itself, those that were blamed last first, but for
+        the last one where all others were innocent."""
+        if not self._given_up and len(self._suspects) == 1:
+            self._given_up.append(self._travel.name(self._suspects[0].tasks[0], self._around.doc))
+        elif self._suspects:
+            lot = self._suspects.pop()
+            self._waiting.append(_Lot(lot.first, lot.tasks, alone=True))
+            return
+        if self._given_up:
+            raise MachineError(
+                f"{self._given_up[0]} ended every worker that tried it, and is given up",
+                remedy="All else is done. Look at that file, or do it on this machine",
+            )
 
     def _lost(self, lot: _Lot) -> None:
         """A lot of which the scheduler knows nothing any more, or which a worker could not even begin."""
