@@ -74,8 +74,14 @@ def main() -> None:
     print("\n".join(table(JOBS, Costs(JOURNEY, disk))))
 
 
-JOURNEY = 0.02
-JOBS: list[Work] = []
+JOURNEY = 0.012
+"""Measured: what this program (5 ms) and the scheduler (7 ms) themselves work on an errand."""
+JOBS = [
+    # 300 pictures in HD, 6.9 s of a worker that has one processor; 12 s of a mezzanine of 184 Mbit a second; framing
+    # 936 shots in three masters takes 300 s here
+    Work("reading a feature of 100 min", 500, 6.9, 276, 500),
+    Work("reading 40 episodes of 25 min", 5000, 6.9, 276, 5000),
+]
 
 if __name__ == "__main__":
     main()

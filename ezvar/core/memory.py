@@ -21,7 +21,7 @@ def usual_budget() -> int:
     return min(_MOST, os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") // _PART)
 
 
-_MMAP_THRESHOLD, _ARENA_MAX = -3, -8  # parameters of mallopt(3), from malloc.h
+_TRIM_THRESHOLD, _MMAP_THRESHOLD, _ARENA_MAX = -1, -3, -8  # parameters of mallopt(3), from malloc.h
 _TIDY, _AT_WORK = 256 * 1024, 4 * 1024**2
 """Bytes from which on an array is mapped by itself, and is the system's again once it is let go."""
 _ARENAS = 4
@@ -36,17 +36,23 @@ def keep_tidy() -> None:
     _set_up(_TIDY)
 
 
-def keep_level() -> None:
+def keep_level(spare: int | None = None) -> None:
     """As `keep_tidy`, for a program that does nothing but work: the planes of a picture in HD stay at hand from one
-    picture to the next, which would otherwise cost 4 ms of 18 in drawing one; and what is taken does not grow."""
-    _set_up(_AT_WORK)
+    picture to the next, which would otherwise cost 4 ms of 18 in drawing one; and what is taken does not grow.
+
+    So many ``spare`` bytes stay at the end of each arena; as many as the library likes, if it is not said.
+    """
+    _set_up(_AT_WORK, spare)
 
 
-def _set_up(mapped: int) -> None:
+def _set_up(mapped: int, spare: int | None = None) -> None:
+    """Have arrays of so many bytes mapped by themselves, and up to ``spare`` bytes kept at the end of each arena."""
     with suppress(AttributeError):  # another C library than glibc
         library = ctypes.CDLL(None)
         library.mallopt(_MMAP_THRESHOLD, mapped)
         library.mallopt(_ARENA_MAX, _ARENAS)
+        if spare is not None:
+            library.mallopt(_TRIM_THRESHOLD, spare)
 
 
 def give_back() -> None:

@@ -245,6 +245,7 @@ class _Said:
 
 
 _WATCHED: list[object] = []
+_SPARE = 16 * 1024**2  # bytes; schedulers have their workers give back all but 64 KB each time, which costs a seventh
 
 
 def get_ready() -> None:
@@ -252,4 +253,4 @@ def get_ready() -> None:
     go elsewhere, and has memory settings for work, not those for data that schedulers give to theirs."""
     if not _WATCHED:
         _WATCHED.append(begin("watch", lambda: watch_calls(lambda error, _: os._exit(3))))
-        keep_level()
+        keep_level(_SPARE)
