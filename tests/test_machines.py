@@ -21,7 +21,7 @@ pytest.importorskip("distributed")
 from ezvar.cli import main
 from ezvar.core.errors import MachineError
 from ezvar.core.machines import Way, going_on_here
-from ezvar.core.machines.cluster import Cluster
+from ezvar.core.machines.cluster import Cluster, _Sending
 from ezvar.core.machines.here import workers_here
 from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.store import Cache
@@ -150,6 +150,26 @@ def test_what_ends_every_worker_is_given_up_after_three_tries_and_the_rest_is_do
     kept = [int((around.cache.folder / f"kept-{n}").read_text()) for n in (4, 5, 6, 7, 8)]
     assert kept == [16, 25, 36, 49, 64]
     assert notes(around, -3) == ["begun"] * 3
+
+
+def test_what_only_lay_beside_it_is_not_given_up(cluster, around, monkeypatch):
+    """The first that is done is taken as lost with its worker, and so is blamed as the other is."""
+    answered, blamed = _Sending._answered, []
+
+    def blame(self, lot, came):
+        if blamed:
+            answered(self, lot, came)
+        else:
+            blamed.append(lot.tasks)
+            self._killed(lot)
+
+    monkeypatch.setattr(_Sending, "_answered", blame)
+    soon(lambda: cluster.look() or len(cluster.able()) == 2)
+    running, given = cluster.run(slow(1, -3, 4, 5, steps=1), around), []
+    with pytest.raises(MachineError, match="number -3 ended every worker"):
+        given.extend(running)
+    kept = [int((around.cache.folder / f"kept-{n}").read_text()) for n in (4, 5)]
+    assert (len(blamed), given, kept) == (1, [1], [16, 25])
 
 
 def test_to_stop_reaches_the_workers(cluster, around):
