@@ -21,8 +21,9 @@ pytest.importorskip("distributed")
 from ezvar.cli import main
 from ezvar.core.errors import MachineError
 from ezvar.core.machines import Way, going_on_here
-from ezvar.core.machines.cluster import Cluster, _Sending
+from ezvar.core.machines.cluster import Cluster
 from ezvar.core.machines.here import workers_here
+from ezvar.core.machines.sending import Sending
 from ezvar.core.progress import Cancelled, CancelToken
 from ezvar.core.store import Cache
 from ezvar.core.work import Surroundings, task
@@ -154,7 +155,7 @@ def test_what_ends_every_worker_is_given_up_after_three_tries_and_the_rest_is_do
 
 def test_what_only_lay_beside_it_is_not_given_up(cluster, around, monkeypatch):
     """The first that is done is taken as lost with its worker, and so is blamed as the other is."""
-    answered, blamed = _Sending._answered, []
+    answered, blamed = Sending._answered, []
 
     def blame(self, lot, came):
         if blamed:
@@ -163,7 +164,7 @@ def test_what_only_lay_beside_it_is_not_given_up(cluster, around, monkeypatch):
             blamed.append(lot.tasks)
             self._killed(lot)
 
-    monkeypatch.setattr(_Sending, "_answered", blame)
+    monkeypatch.setattr(Sending, "_answered", blame)
     soon(lambda: cluster.look() or len(cluster.able()) == 2)
     running, given = cluster.run(slow(1, -3, 4, 5, steps=1), around), []
     with pytest.raises(MachineError, match="number -3 ended every worker"):
@@ -226,7 +227,7 @@ def test_who_cannot_work_says_why(cluster, around, planned, tmp_path, monkeypatc
         pytest.raises(MachineError, match="/nowhere/walk"),
     ):
         list(elsewhere.run(slow(1), around))
-    monkeypatch.setattr("ezvar.core.machines.cluster.programs", lambda: {"Ezvar": "9.9"})
+    monkeypatch.setattr("ezvar.core.machines.scheduler.programs", lambda: {"Ezvar": "9.9"})
     with Cluster(cluster.address) as newer, pytest.raises(MachineError, match="Install the same Ezvar"):
         list(newer.run(slow(1), around))
     with pytest.raises(MachineError, match="no scheduler answers"):

@@ -81,10 +81,14 @@ def _places(values: Any) -> list[tuple[Any, Any]]:
 
 def _within(value: Any, holder: Any) -> bool:
     """Whether a value holds its own holder, so that it could not be written."""
-    return value is holder or (
-        isinstance(value, (dict, list))
-        and any(_within(v, holder) for v in (value.values() if isinstance(value, dict) else value))
-    )
+    left = [value]  # not by recursion: values may be nested deeper than Python goes
+    while left:
+        each = left.pop()
+        if each is holder:
+            return True
+        if isinstance(each, (dict, list)):
+            left += each.values() if isinstance(each, dict) else each
+    return False
 
 
 def _nested(depth: int) -> Any:
