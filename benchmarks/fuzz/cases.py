@@ -13,7 +13,9 @@ import time
 from dataclasses import dataclass
 from pathlib import Path
 
-import ezvar.core.output  # what commands load late is there before a child is begun
+import scipy.ndimage  # noqa: F401 what commands load late is there before a child is begun
+
+import ezvar.core.output
 import ezvar.core.planning
 import ezvar.core.problems
 import ezvar.core.review

@@ -97,11 +97,10 @@ def _fewer(sound: np.ndarray) -> np.ndarray:
 
 def _lag(wanted: np.ndarray, made: np.ndarray) -> tuple[Fraction, float]:
     """By how many seconds ``made`` is later, and how alike they are then, up to 1."""
-    from scipy.signal import correlate, correlation_lags  # loaded late: it would hold up the first window
-
-    found = correlate(made, wanted, method="fft")
-    lags = correlation_lags(len(made), len(wanted))
-    near = np.abs(lags) <= _FARTHEST * SOUND_RATE / _LESS
-    best = int(np.argmax(np.where(near, found, -np.inf)))
+    size = 1 << (len(made) + len(wanted) - 2).bit_length()
+    found = np.fft.irfft(np.fft.rfft(made, size) * np.conj(np.fft.rfft(wanted, size)), size)  # lags below 0 at its end
+    far = int(_FARTHEST * SOUND_RATE / _LESS)
+    lags = np.arange(-min(far, len(wanted) - 1), min(far, len(made) - 1) + 1)
+    best = int(lags[np.argmax(found[lags])])
     scale = float(np.sqrt((wanted**2).sum() * (made**2).sum())) or 1.0
-    return Fraction(int(lags[best]) * _LESS, SOUND_RATE), float(found[best]) / scale
+    return Fraction(best * _LESS, SOUND_RATE), float(found[best]) / scale
