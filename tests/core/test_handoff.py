@@ -115,6 +115,19 @@ def test_a_table_that_a_spreadsheet_saved_again_changes_what_was_changed_alone(p
         take(doc, back)
 
 
+@pytest.mark.parametrize("odd", ["concat:/etc/hostname", [], {"a": 1}, None])
+def test_facts_of_another_kind_count_as_not_said(handed, tmp_path, odd):
+    doc, files = handed
+    told = json.loads(next(f for f in files if f.suffix == ".otio").read_text())
+    facts = told["metadata"]["ezvar"]
+    facts["lock"]["frames"] = odd
+    (back := tmp_path / "back.otio").write_text(json.dumps(told))
+    assert take(doc, back).same > 0
+    facts["master"]["width"] = odd
+    back.write_text(json.dumps(told))
+    assert "nothing was taken" in take(doc, back).problems[0]
+
+
 HOSTILE = (b"NaN", b"1e999", b"-1", b"null", b"\x00", b"=cmd()", b"[]", b"{}", b"\xff\xfe", b"9" * 400, b'"', b",;\t")
 
 

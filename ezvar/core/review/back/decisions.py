@@ -19,7 +19,7 @@ from ezvar.core.store import parse_framing, parse_plain
 from ezvar.core.way_in import read_bytes
 
 from ..out.decisions import COLUMNS, FORMULA, KIND, NUMBER, QUOTE, SCHEMA
-from .returned import NotOurs, Returned, read_notes, read_source
+from .returned import NotOurs, Returned, read_notes, read_source, whole_number
 
 _REMEDY = "Choose a file from a handoff"
 _SEPARATORS = ",;\t"
@@ -68,14 +68,10 @@ def _master(lock: dict[str, Any], master: dict[str, Any]) -> Returned:
         if isinstance(start := each.get("start"), int) and isinstance(frames := each.get("frames"), int):
             spans.append((shot, start, frames))
     return Returned(
-        str(lock.get("content", "")), str(lock.get("identity", "")), _whole(lock.get("frames")),
-        str(master.get("name", "")), (_whole(master.get("width")), _whole(master.get("height"))),
+        str(lock.get("content", "")), str(lock.get("identity", "")), whole_number(lock.get("frames")),
+        str(master.get("name", "")), (whole_number(master.get("width")), whole_number(master.get("height"))),
         tuple(framings), tuple(dict.fromkeys(spans)), tuple(problems), tuple(notes), tuple(sources),
     )  # fmt: skip
-
-
-def _whole(value: Any) -> int:
-    return value if isinstance(value, int) else 0
 
 
 def read_table(path: str | os.PathLike[str], doc: Document) -> list[Returned]:

@@ -103,12 +103,21 @@ def read_timeline(path: str | os.PathLike[str]) -> Returned:
     return Returned(
         str(lock.get("content", "")),
         str(lock.get("identity", "")),
-        int(lock.get("frames", 0) or 0),
+        whole_number(lock.get("frames")),
         str(master.get("name", "")),
-        (int(master.get("width", 0) or 0), int(master.get("height", 0) or 0)),
+        (whole_number(master.get("width")), whole_number(master.get("height"))),
         tuple(framings),
         tuple(spans),
         tuple(problems),
         tuple(notes),
         tuple(sources),
     )
+
+
+def whole_number(value: Any) -> int:
+    """A number as it was sent; 0 for what is none.
+
+    >>> whole_number(25), whole_number("25"), whole_number(None)
+    (25, 0, 0)
+    """
+    return value if isinstance(value, int) else 0
