@@ -86,13 +86,15 @@ def planned(edit: Path, cache: Cache) -> Document:
     return plan(edit, [Master("tall", "9:16", 180, 320), Master("square", "1:1", 200, 200)], cache).doc
 
 
-@pytest.fixture
-def movement_alone(monkeypatch):
+@pytest.fixture(scope="module")
+def movement_alone():
     """As where no model is installed: for tests of anything but what is seen, which take a part of the time so."""
     finders = Finders()
     finders.faces = finders.text = finders.things = None
     finders.kinds = ("moving",)
-    monkeypatch.setattr("ezvar.core.evidence.tasks._LOADED", [finders])
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("ezvar.core.evidence.tasks._LOADED", [finders])
+        yield
 
 
 @pytest.fixture
