@@ -20,6 +20,7 @@ from ezvar.app.window.main_window import MainWindow
 from ezvar.core import edits
 from ezvar.core.evidence.gather import Finders
 from ezvar.core.framing import solve
+from ezvar.core.lock import take_lock
 from ezvar.core.model import Document, Master, Source
 from ezvar.core.planning import plan
 from ezvar.core.store import Cache, save_project
@@ -134,19 +135,32 @@ def people(tmp_path_factory):
     return make_movie(tmp_path_factory.mktemp("people") / "people.mp4", 3 * SHOT, size=(320, 180))
 
 
-@pytest.fixture
-def stage(window, qtbot, people):
-    """Three shots of two people each, known by made-up evidence; the first and the third from one position."""
-    window.session.files.open(people)
-    rest(qtbot, window)
-    session = window.session
+@pytest.fixture(scope="session")
+def framed(people):
+    """Three shots of two people each, known by made-up evidence and framed by it; the first and the third from one
+    position."""
     told, analysis = several_shots(*[((0.2, 0.2), (0.8, 0.8))] * 3, frames=SHOT)
-    media = session.project.document.lock.media[0]
-    shots = tuple(replace(s, source=Source(media.id, Fraction(s.start))) for s in told.shots)
-    doc = replace(session.project.document, shots=shots, passed=())
+    doc = _in_a_row(take_lock(people).doc, told.shots)
     for master in (Master("tall", "9:16", 180, 320), Master("square", "1:1", 200, 200)):
         doc = edits.add_master(doc, master)
-        doc = edits.set_framings(doc, solve(doc, doc.master(master.id), analysis, shots))
+        doc = edits.set_framings(doc, solve(doc, doc.master(master.id), analysis, doc.shots))
+    return doc, analysis
+
+
+def _in_a_row(doc, shots):
+    """A flat movie's document with shots that show it from its beginning on."""
+    media = doc.lock.media[0].id
+    return replace(doc, shots=tuple(replace(s, source=Source(media, Fraction(s.start))) for s in shots), passed=())
+
+
+@pytest.fixture
+def stage(window, qtbot, people, framed):
+    """The framed shots in the window."""
+    window.session.files.open(people)
+    rest(qtbot, window)
+    session, (known_of, analysis) = window.session, framed
+    doc = _in_a_row(session.project.document, known_of.shots)
+    doc, shots = replace(doc, masters=known_of.masters, framings=known_of.framings), doc.shots
     session.media.analysis = analysis
     session.project.edit("Frame", doc)
     session.at.set_master("tall")

@@ -38,7 +38,7 @@ from ..timelines import clip, track
 
 
 @pytest.fixture(scope="module")
-def doc(tmp_path_factory, cache):
+def doc(tmp_path_factory, cache, movement_alone):
     """Three scenes of a second, in each of which something moves, for a master that shows half of the width."""
     movie = make_movie(
         tmp_path_factory.mktemp("checked") / "walk.mp4", 75, size=(640, 360),

@@ -55,7 +55,7 @@ def with_tracks(path, tracks, codec="aac"):
 
 
 @pytest.fixture(scope="module")
-def doc(tmp_path_factory, cache):
+def doc(tmp_path_factory, cache, movement_alone):
     movie = with_tracks(tmp_path_factory.mktemp("heard") / "tracks.mov", TRACKS)
     return plan(movie, [Master("m", "m", 96, 96)], cache).doc
 
