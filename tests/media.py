@@ -63,7 +63,7 @@ def make_movie(
         stream.width, stream.height, stream.pix_fmt = width, height, pixels
         if codec == "libx264":
             params = f"keyint={gop}:min-keyint={min(gop, 25)}:bframes={bframes}:scenecut=0"
-            stream.options = {"crf": "16", "preset": "fast", "x264-params": params, **(options or {})}
+            stream.options = {"crf": "16", "preset": "superfast", "x264-params": params, **(options or {})}
         elif codec in ("libx265",):
             stream.options = {"crf": "16", "preset": "ultrafast", "x265-params": "log-level=error"}
         if codec == "libvpx-vp9":

@@ -62,8 +62,10 @@ def estimate_placements(
             pictures = {f: (lock.picture(shot, f), flat.frame(f)) for f in frames}
             if not frames:
                 continue
-            placement = _estimated(doc, shot, pictures)
             before = _likenesses(doc, shot, pictures)
+            if np.mean(before) + _BETTER >= 1:  # nothing can be that much more alike
+                continue
+            placement = _estimated(doc, shot, pictures)
             after = _likenesses(doc, replace(shot, placement=placement or Placement()), pictures)
             if placement is not None and _fits(after) and np.mean(after) > np.mean(before) + _BETTER:
                 found[shot.id] = placement
