@@ -1,7 +1,7 @@
 """What is sent to other machines, and what a worker does with it; without any other machine."""
 
 import os
-from contextlib import suppress
+from contextlib import contextmanager, nullcontext, suppress
 from dataclasses import replace
 
 import numpy as np
@@ -15,7 +15,7 @@ from ezvar.core.encoding import DELIVERY
 from ezvar.core.errors import InputError
 from ezvar.core.evidence import look_tasks
 from ezvar.core.evidence.keeping import to_arrays
-from ezvar.core.machines import Way, path_there, unprotected
+from ezvar.core.machines import Way, connected, path_there, unprotected
 from ezvar.core.machines.errand import Errand, Folder, Needed, SentTask, as_sent, errand_text, read_errand, sent
 from ezvar.core.machines.needed import Files
 from ezvar.core.machines.proof import programs, token_in
@@ -24,6 +24,8 @@ from ezvar.core.model import Backdrop, Master, Row
 from ezvar.core.output import row_of
 from ezvar.core.store import Cache, pack_arrays, unpack_arrays
 from ezvar.core.work import Surroundings, kind_named, kind_of, run_here, task
+
+from ..kinds import SLOW
 
 parts = st.lists(st.sampled_from(["a", "b", "media", "x.mov"]), min_size=1, max_size=4)
 beginnings = parts.map(lambda names: "/" + "/".join(names))
@@ -50,6 +52,30 @@ def test_it_warns_where_others_could_read_along():
     assert "not protected" in unprotected("tcp://8.8.8.8:8786")
     for address in ("tls://8.8.8.8:8786", "tcp://10.1.2.3:8786", "127.0.0.1:8786", "here:2", "localhost:1"):
         assert unprotected(address) == ""
+
+
+@pytest.mark.parametrize(("processors", "workers"), [(1, 0), (3, 0), (4, 2), (9, 4)])
+def test_here_there_are_as_many_workers_as_pay_and_else_threads(tmp_path, monkeypatch, processors, workers):
+    started = []
+
+    @contextmanager
+    def begin(number):
+        started.append(number)
+        yield "tcp://nowhere"
+
+    monkeypatch.setattr("os.sched_getaffinity", lambda _: set(range(processors)))
+    monkeypatch.setattr("ezvar.core.machines.here.workers_here", begin)
+    monkeypatch.setattr("ezvar.core.machines.cluster.Cluster", lambda *words: nullcontext())
+    (tmp_path / "cache").mkdir()
+    around = Surroundings(None, Cache(tmp_path / "cache"), lambda error: None)
+    with connected("here") as found:
+        assert started == [workers] * (workers > 0)
+        if not workers:
+            (one,) = found.machines()
+            assert (one.threads, one.doing, found.there()) == (processors, "", True)
+            running = found.run([task(SLOW.name, ["numbers"], of=n, steps=1) for n in (2, 3)], around)
+            assert (next(running), found.machines()[0].doing, *running) == (4, "Squaring", 9)
+            assert found.machines()[0].doing == ""
 
 
 def errand_of(doc, tasks, cache, **changed):

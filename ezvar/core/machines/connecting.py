@@ -17,27 +17,33 @@ from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.work import Runner, Surroundings, Task, run_here
 
 from .machine import Machine, Machines
+from .threads_here import ThreadsHere
 from .ways import Way
 
 DASK_EXTRA = 'pip install "ezvar[cluster]"'
 HERE = "here"
-"""In place of an address: workers on this machine, for one run; ``here:4`` for four."""
-_PAYS = 4  # processors, from which on processes are faster than threads
+"""In place of an address: workers on this machine, for one run; ``here:4`` for four, else as many as pay."""
+_PAYS = 4  # processors, from which on processes are faster than threads; each keeps about two busy
 _MOST_HERE = 256
 _LOOK = 0.25  # seconds
 
 
 @contextmanager
 def connected(address: str, ways: Iterable[Way] = ()) -> Iterator[Machines]:
-    """The machines at a scheduler's address, or so many workers ``here``, which end with it.
+    """The machines at a scheduler's address, or so many workers ``here``, which end with it; threads of this program,
+    where it is not said how many and processes would not pay.
 
     Raises `MachineError` where they cannot be had, and `InputError` for what is no address.
     """
+    is_here = address.partition(":")[0] == HERE
+    if is_here and not _number(address):
+        yield ThreadsHere()
+        return
     _check_installed()
     from .cluster import Cluster
     from .here import workers_here
 
-    if address.partition(":")[0] == HERE:
+    if is_here:
         with workers_here(_number(address)) as started, Cluster(started, ways) as cluster:
             yield cluster
     else:
@@ -74,11 +80,12 @@ def workers_until(number: int, told: Callable[[str], object], cancel: CancelToke
 
 
 def _number(address: str) -> int:
-    """How many workers are wanted here: as many as there are processors, where processes pay, if it is not said."""
+    """How many workers are wanted here; if it is not said, half as many as processors, or none where they would not
+    pay."""
     _, _, said = address.partition(":")
     if not said:
         count = len(os.sched_getaffinity(0))
-        return count if count >= _PAYS else 1
+        return count // 2 if count >= _PAYS else 0
     if not said.isdecimal() or not 0 < int(said) <= _MOST_HERE:
         raise InputError(f"{address!r} is no number of workers", remedy=f"Write it like {HERE}:4")
     return int(said)
