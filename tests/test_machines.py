@@ -221,6 +221,8 @@ def test_what_a_worker_had_that_is_cut_off_goes_elsewhere(settings, around, tmp_
 
 
 def test_who_cannot_work_says_why(cluster, around, planned, tmp_path, monkeypatch):
+    import dask
+
     elsewhere = Cluster(cluster.address, [Way(str(Path(planned.lock.media[0].path).parent), "/nowhere")])
     with (
         elsewhere,
@@ -232,6 +234,11 @@ def test_who_cannot_work_says_why(cluster, around, planned, tmp_path, monkeypatc
         list(newer.run(slow(1), around))
     with pytest.raises(MachineError, match="no scheduler answers"):
         Cluster("tcp://127.0.0.1:9")
+    with pytest.raises(MachineError, match="no certificates here"):
+        Cluster("tls://127.0.0.1:9")
+    named = {"distributed.comm.tls.ca-file": "/nowhere.pem", "distributed.comm.tls.client.cert": "/nowhere.pem"}
+    with dask.config.set(named), pytest.raises(MachineError, match="No such file"):
+        Cluster("tls://127.0.0.1:9")
 
 
 def test_movies_planned_made_and_checked_by_workers_are_as_made_here(cluster, tmp_path, monkeypatch, capsys):

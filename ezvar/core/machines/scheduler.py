@@ -11,7 +11,7 @@ from itertools import count
 from queue import SimpleQueue
 from typing import Any, Self
 
-from distributed import Client, Future
+from distributed import Client, Future, Security
 
 from ezvar.core.errors import MachineError
 from ezvar.core.names import readable
@@ -41,6 +41,7 @@ class Scheduler:
 
     def __init__(self, address: str, ways: Iterable[Way] = ()) -> None:
         self.address, self.ways = address, tuple(ways)
+        _check_certificates(address)
         try:
             self._client = Client(address, timeout=_PATIENCE, set_as_default=False, name="ezvar")
         except (OSError, ValueError, ImportError) as error:
@@ -220,6 +221,18 @@ class Scheduler:
                 self._workers[str(address)] = Machine(
                     known.name, known.address, known.threads, readable(str(doing))[:80], known.refused
                 )
+
+
+def _check_certificates(address: str) -> None:
+    """Raise `MachineError` where what TLS needs here is missing: the client falls over it."""
+    remedy = "docs/machines.md says how TLS is set up"
+    try:
+        said = Security().get_connection_args("client")
+    except OSError as error:
+        named = f" ({error.strerror})" if error.strerror else ""
+        raise MachineError(f"the certificates for TLS cannot be read{named}", remedy=remedy) from error
+    if address.startswith("tls:") and said.get("ssl_context") is None:
+        raise MachineError(f"there are no certificates here for {address}", remedy=remedy)
 
 
 def _machine(address: str, host: str, threads: int, answer: object) -> Machine:
