@@ -180,12 +180,14 @@ def test_to_stop_reaches_the_workers(cluster, around):
     def stop():
         try:
             soon(lambda: notes(around, 0) and notes(around, 1))
+            soon(lambda: [m.doing for m in cluster.machines()] == ["Squaring"] * 2)
         finally:
             token.cancel()
 
     threading.Thread(target=stop).start()
     with pytest.raises(Cancelled):
         list(running)
+    assert [m.doing for m in cluster.machines()] == [""] * 2
     soon(lambda: "stopped" in notes(around, 0) and "stopped" in notes(around, 1), 15)
     assert list(cluster.run(slow(9), around)) == [81]  # they are free again
     assert not notes(around, 3)

@@ -21,5 +21,6 @@ class Lot:
     tries: int = 0
     alone: bool = False  # tried with nothing else under way
     done: float = 0.0
+    on: str = ""  # the worker's address that last said something of it
     came: object = None  # what it came to, as it came
     failed: Exception | None = None

@@ -7,6 +7,7 @@ import time
 from collections.abc import Callable, Iterable
 from concurrent.futures import CancelledError, ThreadPoolExecutor
 from contextlib import suppress
+from dataclasses import replace
 from itertools import count
 from queue import SimpleQueue
 from typing import Any, Self
@@ -194,17 +195,18 @@ class Scheduler:
     def forget(self, lots: Iterable[Lot]) -> None:
         """Have lots done no longer."""
         those = list(lots)
-        with self._lock:
-            for lot in those:
-                self._lots.pop(lot.key, None)
+        for lot in those:
+            self.forget_quietly(lot)
         futures = [lot.future for lot in those if lot.future is not None]
         if futures and self._client.status == "running":
             self._client.cancel(futures)
 
     def forget_quietly(self, lot: Lot) -> None:
-        """Know no more of a lot that has ended."""
+        """Know no more of a lot that has ended; its worker waits for another."""
         with self._lock:
             self._lots.pop(lot.key, None)
+            if (known := self._workers.get(lot.on)) is not None:
+                self._workers[lot.on] = replace(known, doing="")
 
     def _said(self, event: tuple[float, Any]) -> None:
         """Take in what a worker says of itself; whatever is no such thing is passed over."""
@@ -218,9 +220,8 @@ class Scheduler:
                 lot.done = done
             known = self._workers.get(str(address))
             if known is not None and lot is not None:
-                self._workers[str(address)] = Machine(
-                    known.name, known.address, known.threads, readable(str(doing))[:80], known.refused
-                )
+                lot.on = known.address
+                self._workers[lot.on] = replace(known, doing=readable(str(doing))[:80])
 
 
 def _check_certificates(address: str) -> None:
