@@ -44,10 +44,10 @@ from ezvar.core.model import (
 )
 from ezvar.core.planning import handed_out, plan, relocked
 from ezvar.core.review import CUTS_KINDS, compare, read_return, write_cuts
-from ezvar.core.store import Journal, Sets, leftovers, load_project, load_sets, save_project, save_sets
+from ezvar.core.store import Cache, Journal, Sets, leftovers, load_project, load_sets, save_project, save_sets
 from ezvar.core.store.files import part_beside
 from ezvar.core.timing import Rate
-from ezvar.demo import DEMO_PROJECT
+from ezvar.demo import DEMO_PROJECT, DEMO_SEEN
 
 from ..making import make_one
 from ..media import make_movie, number_in, scenes
@@ -195,8 +195,10 @@ def test_a_flat_lock_is_matched_by_its_pictures(tmp_path, cache):
     assert earlier.stretches[::2] == (Stretch(40, 0, 20), Stretch(20 + later, 40, min(15, 20 - later)))
 
 
-def test_a_trailer_has_the_decisions_of_the_long_lock(tmp_path, cache):
+def test_a_trailer_has_the_decisions_of_the_long_lock(tmp_path, monkeypatch):
     """Both as a flat movie of its own, smaller and coded worse, and as a timeline cut from the finished movie."""
+    monkeypatch.setattr("ezvar.core.evidence.tasks._LOADED", [])  # as what comes with the demo was seen
+    cache = Cache(tmp_path / "cache", shipped=DEMO_SEEN)
     demo = load_project(DEMO_PROJECT)
     with MovieReader(demo.lock.media[0].path) as reader:
         pieces = [(s, s.start + 8, s.end - 8) for s in (demo.shots[k] for k in (13, 2, 6, 4))]
@@ -278,7 +280,7 @@ def test_masters_are_duplicated_changed_ordered_and_kept_in_sets(planned, tmp_pa
 EDITING = """
 import sys, time
 from dataclasses import replace
-from ezvar.core.store import Journal, load_project
+from ezvar.core.store import Cache, Journal, load_project
 doc = load_project(sys.argv[1])
 journal = Journal(sys.argv[2])
 for n in range(100_000):
