@@ -105,7 +105,7 @@ def test_all_is_made_in_one_pass_checked_and_kept_with_the_project(output, qtbot
 
 def test_making_is_stopped_and_goes_on_as_the_project_was(output, qtbot, tmp_path):
     project, page = output.session.project, output.pages["output"]
-    project.edit("Large", edits.add_master(project.document, Master("large", "large", 1080, 1920)))
+    project.edit("Large", edits.add_master(project.document, Master("large", "large", 720, 1280)))
     put_in(output, tmp_path / "out")
     choose(output, "large")
     press(qtbot, output, Qt.Key.Key_M, CTRL)
@@ -122,7 +122,7 @@ def test_making_is_stopped_and_goes_on_as_the_project_was(output, qtbot, tmp_pat
     output.run("output.go_on")
     rest(qtbot, output)
     finished = makings(output).finished_of("large")
-    assert probe(finished.made.file).width == 1080  # as it was ordered
+    assert probe(finished.made.file).width == 720  # as it was ordered
     known(qtbot, output, "checked", "not made", "moved on")
     output.run("output.make_all")
     rest(qtbot, output)
@@ -213,7 +213,7 @@ def test_it_goes_on_while_another_project_is_open_and_is_known_when_it_is_back(o
 
 def test_closing_asks_and_what_was_unfinished_is_offered_after_a_crash(output, qtbot, tmp_path, monkeypatch):
     project = output.session.project
-    project.edit("Large", edits.add_master(project.document, Master("large", "large", 1080, 1920)))
+    project.edit("Large", edits.add_master(project.document, Master("large", "large", 720, 1280)))
     put_in(output, tmp_path / "out")
     choose(output, "large")
     press(qtbot, output, Qt.Key.Key_M, CTRL)
