@@ -228,7 +228,7 @@ def _holds_fields(container: InputContainer, stream: VideoStream, index: FrameIn
             found = key_picture(container, stream)
             planes += [found.to_ndarray(format="gray")] if found else []
         else:  # few keys: decode on
-            following = islice(decoded(container, stream), 0, -(-_LOOKED_AT // len(chosen)) * _APART, _APART)
+            following = islice(decoded(container, stream), 0, _LOOKED_AT * _APART, _APART)
             planes += [f.to_ndarray(format="gray") for f in following]
     return looks_interlaced(planes)
 
