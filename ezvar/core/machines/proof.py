@@ -56,7 +56,7 @@ def machine_name() -> str:
 
 def token_in(folder: str | os.PathLike[str]) -> Folder:
     """Have a folder known again by other machines that see it. Raises `MachineError` where it cannot be written to."""
-    path = Path(os.path.realpath(folder))
+    path = Path(os.path.abspath(folder))  # by the name that a map of paths knows
     try:
         path.mkdir(parents=True, exist_ok=True)
         token = _token_of(path)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
@@ -25,7 +26,7 @@ def check_task(order: Order, spans: Sequence[FrameRange] | None = None) -> Task:
     compared = [order.row.range] if spans is None else spans
     return task(
         "check", [file_stamp(order.target)], row=_ROW.dump_python(order.row, mode="json"),
-        file=str(order.target), spans=[[span.start, span.end] for span in compared],
+        file=os.path.abspath(order.target), spans=[[span.start, span.end] for span in compared],
     )  # fmt: skip
 
 

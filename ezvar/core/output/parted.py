@@ -58,7 +58,7 @@ def segment_tasks(jobs: Sequence[RowJob], deep: bool) -> list[Task]:
         task(
             "segment", [name for _, name in those], start=start, end=end, deep=deep,
             rows=[_ROW.dump_python(job.order.row, mode="json") for job, _ in those],
-            folders=[str(job.folder) for job, _ in those],
+            folders=[os.path.abspath(job.folder) for job, _ in those],  # as other programs find it, too
         )
         for (start, end), those in sorted(wanted.items())
     ]  # fmt: skip

@@ -47,7 +47,8 @@ def review_tasks(
     ids = tuple(m.id for m in masters), tuple(s.id for s in shots)
     tasks = []
     for name, each in wanted.items():
-        asked = _Asked(name, each.master.id if each.master else "", each.together, each.burnt, *ids, sound, str(folder))
+        master = each.master.id if each.master else ""
+        asked = _Asked(name, master, each.together, each.burnt, *ids, sound, os.path.abspath(folder))
         values: dict[str, Any] = _ASKED.dump_python(asked, mode="json")
         tasks.append(task("review", [lock_content(doc)], **values))
     return tasks
