@@ -12,7 +12,7 @@ from pydantic import TypeAdapter
 
 from ezvar.core import edits
 from ezvar.core.encoding import DELIVERY
-from ezvar.core.errors import InputError
+from ezvar.core.errors import InputError, MachineError
 from ezvar.core.evidence import look_tasks
 from ezvar.core.evidence.keeping import to_arrays
 from ezvar.core.machines import Way, connected, path_there, unprotected
@@ -76,6 +76,16 @@ def test_here_there_are_as_many_workers_as_pay_and_else_threads(tmp_path, monkey
             running = found.run([task(SLOW.name, ["numbers"], of=n, steps=1) for n in (2, 3)], around)
             assert (next(running), found.machines()[0].doing, *running) == (4, "Squaring", 9)
             assert found.machines()[0].doing == ""
+
+
+def test_without_the_extra_it_says_what_to_install_and_does_the_rest(monkeypatch):
+    monkeypatch.setattr("importlib.util.find_spec", lambda name: None)
+    for address in ("here:2", "tcp://127.0.0.1:9"):
+        with pytest.raises(MachineError, match="ezvar\\[cluster\\]"), connected(address):
+            pass
+    monkeypatch.setattr("os.sched_getaffinity", lambda _: {0})
+    with connected("here") as found:
+        assert found.there()
 
 
 def errand_of(doc, tasks, cache, **changed):
