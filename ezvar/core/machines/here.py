@@ -20,7 +20,7 @@ from distributed import LocalCluster
 from ezvar.core.errors import MachineError
 
 SETTINGS = {
-    "distributed.scheduler.allowed-failures": 2,  # so that what ends a worker is tried three times
+    "distributed.scheduler.allowed-failures": 0,  # what ended a worker comes back: it is tried again with more care
     "distributed.scheduler.worker-ttl": "30 s",
     "distributed.worker.profile.enabled": False,
     "distributed.deploy.lost-worker-timeout": "10 s",  # until one that did not come back is given up

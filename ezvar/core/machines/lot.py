@@ -19,8 +19,22 @@ class Lot:
     future: Future | None = None
     not_on: dict[str, str] = field(default_factory=dict)  # machines that cannot do it, and why
     tries: int = 0
+    deaths: int = 0  # of workers that had it when it was sent before
+    lost: int = 0  # workers that had it and died, since it was sent
     alone: bool = False  # tried with nothing else under way
     done: float = 0.0
     on: str = ""  # the worker's address that last said something of it
-    came: object = None  # what it came to, as it came
+
+    def anew(self, start: int = 0, stop: int | None = None) -> Lot:
+        """Some of its tasks, or all, to be sent again, with what is known of them."""
+        not_on = dict(self.not_on)
+        return Lot(self.first + start, self.tasks[start:stop], not_on=not_on, tries=self.tries, deaths=self.deaths + self.lost)
+
+
+@dataclass(frozen=True)
+class Ended:
+    """That a lot has come to something: what, as it came, or why not."""
+
+    lot: Lot
+    came: object = None
     failed: Exception | None = None

@@ -13,6 +13,7 @@ from queue import SimpleQueue
 from typing import Any, Self
 
 from distributed import Client, Future, Security
+from distributed.scheduler import KilledWorker
 
 from ezvar.core.errors import MachineError
 from ezvar.core.names import readable
@@ -20,13 +21,14 @@ from ezvar.core.progress import CancelToken
 
 from .dask_worker import TOPIC, do_errand, facts, handed_on
 from .errand import SentDocument
-from .lot import Lot
+from .lot import Ended, Lot
 from .machine import Machine
 from .proof import programs
 from .ways import Way
 
 _TURN = 0.25  # seconds between looks at whether to go on
 _LOOK, _ANSWER = 2.0, 3.5  # seconds between asking the scheduler whether it is there, and waiting for its answer
+_ALL = "all"  # under which Dask tells what happens to workers
 _PATIENCE = 5.0  # seconds for a connection
 _WAIT = 30.0  # seconds for a first worker
 _FETCHING, _FETCH = 4, 120.0  # results that are fetched side by side, and seconds for one
@@ -53,14 +55,17 @@ class Scheduler:
         self._workers: dict[str, Machine] = {}
         self._asking: dict[str, Future] = {}  # what workers are, by their addresses
         self._fetching = ThreadPoolExecutor(_FETCHING, "results")
-        self._lots: dict[str, Lot] = {}
+        self._lots: dict[str, tuple[Lot, SimpleQueue[Ended]]] = {}
         self._numbers = count()
         self._name = f"{self._client.id}"
         self._asked, self._gone = 0.0, False
         self._client.subscribe_topic(TOPIC, self._said)
+        self._client.subscribe_topic(_ALL, self._happened)
 
     def close(self) -> None:
         """Leave the scheduler; what is still being done for this program is stopped."""
+        if self._client.status == "running":
+            self._client.unsubscribe_topic(_ALL)  # it would be told that it left, and be missed
         self._client.close(timeout=_PATIENCE)
         self._fetching.shutdown(wait=False, cancel_futures=True)
 
@@ -117,7 +122,7 @@ class Scheduler:
         def answered(future: Future) -> None:
             try:
                 answer = future.result(timeout=_PATIENCE)
-            except (TimeoutError, CancelledError):  # what it said is lost: it is asked anew
+            except (TimeoutError, CancelledError, KilledWorker):  # what it said is lost: it is asked anew
                 with self._lock:
                     if self._asking.get(address) is asking:
                         del self._asking[address]
@@ -162,13 +167,13 @@ class Scheduler:
             time.sleep(_TURN)
             self.look()
 
-    def submit(self, lot: Lot, text: bytes, document: Future, ended: SimpleQueue[Lot]) -> None:
+    def submit(self, lot: Lot, text: bytes, document: Future, ended: SimpleQueue[Ended]) -> None:
         """Have a lot done by whoever can. A worker that has just come is first asked what it is; with something long to
         do it could not say so. Only where all who can are gone, any other may."""
         lot.key = f"ezvar-{lot.tasks[0].kind}-{self._name}-{next(self._numbers)}"
         able = [m.address for m in self.able() if m.address not in lot.not_on]
         with self._lock:
-            self._lots[lot.key] = lot
+            self._lots[lot.key] = lot, ended
         lot.future = self._client.submit(
             do_errand, text, document, key=lot.key, workers=able or None, allow_other_workers=True, pure=False
         )
@@ -176,15 +181,14 @@ class Scheduler:
         def fetch(future: Future) -> None:
             """Have what it came to here, while others are waited for."""
             try:
-                lot.came = future.result(timeout=_FETCH)
+                ended.put(Ended(lot, future.result(timeout=_FETCH)))
             except TimeoutError as error:
                 if future.status == "pending":  # it was lost with its worker, and is being done again
                     self._once_done(future, fetch)
                     return
-                lot.failed = error
+                ended.put(Ended(lot, failed=error))
             except Exception as error:  # of whatever kind it was there
-                lot.failed = error
-            ended.put(lot)
+                ended.put(Ended(lot, failed=error))
 
         self._once_done(lot.future, fetch)
 
@@ -208,6 +212,19 @@ class Scheduler:
             if (known := self._workers.get(lot.on)) is not None:
                 self._workers[lot.on] = replace(known, doing="")
 
+    def _happened(self, event: tuple[float, Any]) -> None:
+        """Where a worker is lost, have what it had come back: schedulers try again by themselves as often as they are set
+        to, and have it beside other things again."""
+        words = event[1]
+        if not isinstance(words, dict) or words.get("action") != "remove-worker" or words.get("expected"):
+            return
+        with self._lock:
+            lost = [known for key in words.get("processing-tasks", ()) if (known := self._lots.get(key)) is not None]
+            for lot, _ in lost:
+                lot.lost += 1
+        for lot, ended in lost:
+            ended.put(Ended(lot, failed=KilledWorker(lot.key, str(words.get("worker")), 0)))
+
     def _said(self, event: tuple[float, Any]) -> None:
         """Take in what a worker says of itself; whatever is no such thing is passed over."""
         words = event[1]
@@ -215,7 +232,7 @@ class Scheduler:
             return
         done, doing, address = words.get("done"), words.get("doing"), words.get("address")
         with self._lock:
-            lot = self._lots.get(str(words.get("key")))
+            lot, _ = self._lots.get(str(words.get("key")), (None, None))
             if lot is not None and isinstance(done, (int, float)) and 0 <= done <= 1:
                 lot.done = done
             known = self._workers.get(str(address))

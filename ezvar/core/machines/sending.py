@@ -16,14 +16,14 @@ from ezvar.core.work import Kind, Surroundings, Task
 
 from .dividing import next_share
 from .errand import Errand, Needed, as_sent, errand_text
-from .lot import Lot
+from .lot import Ended, Lot
 from .needed import Files, as_it_is
 from .proof import programs, token_in
 from .scheduler import Scheduler
 from .worker import Answer, read_answer
 
 _TURN = 0.25  # seconds between looks at whether to go on
-_TRIES = 3  # for what was lost on the way
+_TRIES = 3  # for what was lost on the way, or ended its worker
 _GONE = 60.0  # seconds without any worker
 
 
@@ -37,7 +37,7 @@ class Sending:
         assert kind.travel is not None
         self._scheduler, self._kind, self._travel, self._around = scheduler, kind, kind.travel, around
         self._tasks, self._progress, self._cancel = tasks, progress, cancel
-        self._ended: SimpleQueue[Lot] = SimpleQueue()
+        self._ended: SimpleQueue[Ended] = SimpleQueue()
         self._under_way: set[Lot] = set()
         self._waiting: list[Lot] = []  # those that were sent before, and are to be sent again
         self._next = self._sent = 0
@@ -112,12 +112,12 @@ class Sending:
     def _take(self, seconds: float) -> None:
         """Take in what has come to an end, waiting for it a little."""
         try:
-            lot = self._ended.get(timeout=seconds)
+            ended = self._ended.get(timeout=seconds)
             while True:
-                if lot in self._under_way:
-                    self._under_way.remove(lot)
-                    self._taken(lot)
-                lot = self._ended.get_nowait()
+                if ended.lot in self._under_way:
+                    self._under_way.remove(ended.lot)
+                    self._taken(ended.lot, ended.came, ended.failed)
+                ended = self._ended.get_nowait()
         except Empty:
             pass
         under_way = sum(lot.done * len(lot.tasks) for lot in list(self._under_way))
@@ -125,34 +125,45 @@ class Sending:
         on = "1 machine" if machines == 1 else f"{machines} machines"
         self._progress(min(1.0, (self._finished + under_way) / len(self._tasks)), f"At work on {on}")
 
-    def _taken(self, lot: Lot) -> None:
+    def _taken(self, lot: Lot, came: object, failed: Exception | None) -> None:
         """What a lot has come to: its results, or what is to be done about it."""
+        if isinstance(failed, KilledWorker):
+            self._scheduler.forget([lot])
+            if failed.task == self._document.key:
+                self._without_document(lot, failed)
+            else:
+                self._killed(lot)
+            return
         self._scheduler.forget_quietly(lot)
-        if lot.failed is None:
-            self._answered(lot, lot.came)
-        elif isinstance(lot.failed, KilledWorker):
-            self._killed(lot)
+        if failed is None:
+            self._answered(lot, came)
         else:
-            self._lost(lot)
+            self._lost(lot, failed)
 
     def _killed(self, lot: Lot) -> None:
-        """A lot that ended its workers: each task of it by itself, until it is known which does."""
-        if len(lot.tasks) > 1:
-            self._waiting += [Lot(lot.first + k, (task,)) for k, task in enumerate(lot.tasks)]
-        elif lot.alone:
+        """A lot whose worker died: each task of it by itself, and at last with nothing else under way, since what lay
+        on a worker beside what ends it is lost with it."""
+        lot.lost = max(1, lot.lost)
+        singles = [lot.anew(k, k + 1) for k in range(len(lot.tasks))]
+        if lot.alone:
             self._given_up.append(self._travel.name(lot.tasks[0], self._around.doc))
+        elif lot.deaths + lot.lost < _TRIES - 1:
+            self._waiting += singles
         else:
-            self._suspects.append(lot)
+            self._suspects += singles
+
+    def _without_document(self, lot: Lot, failed: Exception) -> None:
+        """A lot whose worker died when it was at the document only."""
+        if self._document.status == "error":
+            self._document.retry()
+        self._lost(lot, failed)
 
     def _judge(self) -> None:
-        """Once all else is done, find which task ended the workers. What lay on them beside it, or was done and not
-        fetched yet, is blamed with it: of several each is tried by itself, those that were blamed last first, but for
-        the last one where all others were innocent."""
-        if not self._given_up and len(self._suspects) == 1:
-            self._given_up.append(self._travel.name(self._suspects[0].tasks[0], self._around.doc))
-        elif self._suspects:
+        """Once all else is done, try what was on workers that died again and again, one after the other."""
+        if self._suspects:
             lot = self._suspects.pop()
-            self._waiting.append(Lot(lot.first, lot.tasks, alone=True))
+            lot.alone = True
+            self._waiting.append(lot)
             return
         if self._given_up:
             raise MachineError(
@@ -160,15 +171,14 @@ class Sending:
                 remedy="All else is done. Look at that file, or do it on this machine",
             )
 
-    def _lost(self, lot: Lot) -> None:
+    def _lost(self, lot: Lot, failed: Exception) -> None:
         """A lot of which the scheduler knows nothing any more, or which a worker could not even begin."""
         lot.tries += 1
         if lot.tries >= _TRIES:
-            said = " ".join(str(lot.failed).split())[:200]
+            said = " ".join(str(failed).split())[:200]
             raise MachineError(f"the workers cannot do it: {said}", remedy="Look at what they say")
-        lot.failed = None
         self._scheduler.look()
-        self._waiting.append(lot)
+        self._waiting.append(lot.anew())
 
     def _answered(self, lot: Lot, came: object) -> None:
         try:
@@ -177,8 +187,7 @@ class Sending:
             answer = read_answer(came[0])
             results = [self._travel.unpack(t, each, self._around) for t, each in zip(lot.tasks, came[1:], strict=False)]
         except ValueError as error:
-            lot.failed = error
-            self._lost(lot)
+            self._lost(lot, error)
             return
         for n, result in enumerate(results):
             self._results[lot.first + n] = result
@@ -194,7 +203,7 @@ class Sending:
             raise answer.wrong.error()
         if answer.mistake:
             raise MachineError(f"{answer.machine}: {answer.mistake.rstrip('.')}")
-        rest = Lot(lot.first + done, lot.tasks[done:], not_on=dict(lot.not_on), tries=lot.tries)
+        rest = lot.anew(done)
         if answer.refused:
             for machine in self._scheduler.machines():
                 if machine.name == answer.machine:
