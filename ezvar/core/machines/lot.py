@@ -28,7 +28,9 @@ class Lot:
     def anew(self, start: int = 0, stop: int | None = None) -> Lot:
         """Some of its tasks, or all, to be sent again, with what is known of them."""
         not_on = dict(self.not_on)
-        return Lot(self.first + start, self.tasks[start:stop], not_on=not_on, tries=self.tries, deaths=self.deaths + self.lost)
+        return Lot(
+            self.first + start, self.tasks[start:stop], not_on=not_on, tries=self.tries, deaths=self.deaths + self.lost
+        )
 
 
 @dataclass(frozen=True)
