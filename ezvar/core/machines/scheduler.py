@@ -213,8 +213,8 @@ class Scheduler:
                 self._workers[lot.on] = replace(known, doing="")
 
     def _happened(self, event: tuple[float, Any]) -> None:
-        """Where a worker is lost, have what it had come back: schedulers try again by themselves as often as they are set
-        to, and have it beside other things again."""
+        """Where a worker is lost, have what it had come back: a scheduler would try it again by itself, as often as it
+        is set to, and beside other things."""
         words = event[1]
         if not isinstance(words, dict) or words.get("action") != "remove-worker" or words.get("expected"):
             return
