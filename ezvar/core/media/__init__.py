@@ -8,6 +8,7 @@ from .colours.tags import ColourTags, scaler_matrix, scaler_range
 from .colours.tone import PEAK, hdr_of_sdr, raising_table, tone_table
 from .container import fingerprint, open_movie
 from .facts import MOVIE_SUFFIXES, AudioFacts, Begun, MovieFacts, media_label, probe, unseen
+from .fields import is_interlaced, known_interlaced
 from .loudness import Loudness, loudness_of
 from .picture import Picture, fit_within
 from .planes import EIGHT_BIT_420, TEN_BIT_420, Planes, SampleForm
@@ -48,7 +49,9 @@ __all__ = [
     "fit_within",
     "hdr_of_sdr",
     "image_of_sequence",
+    "is_interlaced",
     "known_cube",
+    "known_interlaced",
     "laid_over",
     "length_of_sequence",
     "loudness_of",

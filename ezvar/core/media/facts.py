@@ -7,7 +7,6 @@ import threading
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
-from itertools import islice
 from pathlib import Path
 
 import numpy as np
@@ -25,9 +24,8 @@ from ezvar.core.timing import Rate, frame_of
 
 from .colours.light import light_of
 from .colours.tags import ColourTags
-from .container import LARGEST_PICTURE, open_movie, reading, seek_back, video_stream
-from .index import FrameIndex, decoded, first_picture, index_of, key_picture
-from .interlace import looks_interlaced
+from .container import LARGEST_PICTURE, open_movie, reading, video_stream
+from .index import FrameIndex, first_picture, index_of
 from .picture import Picture
 from .planes import Planes
 
@@ -35,9 +33,8 @@ MOVIE_SUFFIXES = frozenset({".mp4", ".mov", ".mkv", ".webm", ".mxf", ".m4v", ".a
 """The endings of files that are looked at as movies."""
 
 
-_FIELD_HEIGHTS = frozenset({480, 486, 512, 576, 608, 1080, 1088})  # that pictures of two fields come in
-_LARGE, _READ = 100_000_000, 0.002  # bytes from which a movie is not read much in, and the looks for a picture of it
-_LOOKED_AT, _APART = 6, 8  # pictures looked at for fields, and frames between them where they are decoded in a row
+FileKey = tuple[str, int, int]
+"""A file as it is: its path, size in bytes, and date in nanoseconds."""
 
 
 @dataclass(frozen=True)
@@ -83,10 +80,11 @@ class MovieFacts:
     drop: bool
     timecode_stated: bool
     steady: bool  # whether the pictures come at an even rate
-    interlaced: bool  # whether each picture holds two fields of different times
+    says_interlaced: bool  # whether it says itself that each picture holds two fields of different times
     audios: tuple[AudioFacts, ...]
     time_base: Fraction
     index: FrameIndex = field(repr=False, compare=False)
+    file: FileKey = field(repr=False, compare=False)
 
     def quick_frame(self, start: int, end: int, near: int) -> int:
         """The frame nearest to ``near``, from ``start`` to ``end``, that decoding can start at; ``near`` if none is."""
@@ -131,7 +129,7 @@ def unseen(picture: Picture) -> None:
 def probe(
     path: str | os.PathLike[str], progress: Progress = silent, cancel: CancelToken | None = None, begun: Begun = unseen
 ) -> MovieFacts:
-    """Read a movie's facts and index. Decodes one picture, and a few more where it may be interlaced.
+    """Read a movie's facts and index. Decodes one picture.
 
     A file whose tables say too little is read through, with ``progress``;
     ``begun`` is handed its first picture before.
@@ -139,25 +137,33 @@ def probe(
     can be decoded. What was read is kept for as long as the file's size and
     date stay.
     """
-    try:
-        state = os.stat(path)
-    except (OSError, ValueError):
-        return _probe(path, progress, cancel, begun)  # which says what is wrong
-    key = str(path), state.st_size, state.st_mtime_ns
+    key = _file_key(path)
     with _KEPT_LOCK:
         kept = _KEPT.get(key)
     if kept is None:
-        kept = _probe(path, progress, cancel, begun)
+        kept = _probe(path, key, progress, cancel, begun)
         with _KEPT_LOCK:
-            _KEPT[key] = kept
+            if _KEPT.getsizeof(kept) <= _KEPT.maxsize:
+                _KEPT[key] = kept
     return kept
 
 
-_KEPT: LRUCache[tuple[str, int, int], MovieFacts] = LRUCache(maxsize=64)
+def _file_key(path: str | os.PathLike[str]) -> FileKey:
+    try:
+        state = os.stat(path)
+    except (OSError, ValueError):
+        return str(path), 0, 0  # it cannot be opened either, which says what is wrong
+    return str(path), state.st_size, state.st_mtime_ns
+
+
+_SPARE = 32 * 1024**2  # bytes of indexes that are kept
+_KEPT: LRUCache[FileKey, MovieFacts] = LRUCache(_SPARE, lambda facts: 4096 + facts.index.nbytes)
 _KEPT_LOCK = threading.Lock()
 
 
-def _probe(path: str | os.PathLike[str], progress: Progress, cancel: CancelToken | None, begun: Begun) -> MovieFacts:
+def _probe(
+    path: str | os.PathLike[str], key: FileKey, progress: Progress, cancel: CancelToken | None, begun: Begun
+) -> MovieFacts:
     with open_movie(path) as container:
         stream = video_stream(container, path)
         with reading(path, "reading it"):
@@ -179,7 +185,6 @@ def _probe(path: str | os.PathLike[str], progress: Progress, cancel: CancelToken
                 progress(part, "Reading it through")
 
             index, rate, steady = index_of(container, stream, begins, path, through)
-            fields = first.height in _FIELD_HEIGHTS and _holds_fields(container, stream, index, first)
         start, drop, stated = _start_timecode(container, stream, rate)
         return MovieFacts(
             path=Path(path),
@@ -199,10 +204,11 @@ def _probe(path: str | os.PathLike[str], progress: Progress, cancel: CancelToken
             drop=drop,
             timecode_stated=stated,
             steady=steady,
-            interlaced=bool(first.interlaced_frame) or fields,
+            says_interlaced=bool(first.interlaced_frame),
             audios=tuple(AudioFacts.of(each) for each in container.streams.audio),
             time_base=Fraction(stream.time_base or Fraction(1, 1000)),
             index=index,
+            file=key,
         )
 
 
@@ -214,23 +220,6 @@ def _upright(stream: VideoStream, first: VideoFrame) -> tuple[Fraction, int, tup
     rotation = round(first.rotation / 90) % 4 * 90
     width, height = round(first.width * aspect), first.height
     return aspect, rotation, (height, width) if rotation in (90, 270) else (width, height)
-
-
-def _holds_fields(container: InputContainer, stream: VideoStream, index: FrameIndex, first: VideoFrame) -> bool:
-    """Whether a movie that does not say so is interlaced, by its first picture and a few spread over it."""
-    affordable = int(len(index.pts) * _READ) if container.size > _LARGE else _LOOKED_AT
-    looks = max(2, min(_LOOKED_AT, affordable))
-    chosen = index.key_seek[np.unique(np.linspace(0, max(0, len(index.key_seek) - 2), looks).astype(int))]
-    planes = [first.to_ndarray(format="gray")]
-    for key in chosen[1:] if len(chosen) == looks else chosen:
-        seek_back(container, int(key), stream)
-        if len(chosen) == looks:
-            found = key_picture(container, stream)
-            planes += [found.to_ndarray(format="gray")] if found else []
-        else:  # few keys: decode on
-            following = islice(decoded(container, stream), 0, _LOOKED_AT * _APART, _APART)
-            planes += [f.to_ndarray(format="gray") for f in following]
-    return looks_interlaced(planes)
 
 
 def media_label(path: str | os.PathLike[str]) -> tuple[str, Fraction, Fraction]:

@@ -49,6 +49,11 @@ class FrameIndex:
     key_frames: np.ndarray
     there: int
 
+    @property
+    def nbytes(self) -> int:
+        """The memory that it takes."""
+        return sum(a.nbytes for a in (self.pts, self.picture, self.key_pts, self.key_seek, self.key_frames))
+
 
 @dataclass(frozen=True)
 class _Found:

@@ -17,6 +17,7 @@ from ezvar.core.progress import Cancelled
 
 from .container import in_decoder, open_movie, packets_of, reading, seek_back, strictly, video_stream
 from .facts import MovieFacts, probe
+from .fields import is_interlaced
 from .picture import Picture
 from .planes import Planes, opacity_of
 
@@ -241,7 +242,7 @@ class MovieReader:
         if self._last is not None and self._last[0] == number:
             return self._last[1]
         planes = Planes.of_frame(frame, self._scaler, self._deep)
-        planes = planes.whole() if frame.interlaced_frame or self.facts.interlaced else planes
+        planes = planes.whole() if frame.interlaced_frame or is_interlaced(self.facts) else planes
         seen = opacity_of(frame, self._scaler) if self._opacity else None
         if seen is not None:
             seen = np.ascontiguousarray(np.rot90(seen, self.facts.rotation // 90))

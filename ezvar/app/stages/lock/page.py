@@ -27,6 +27,7 @@ from ezvar.app.viewer.well import Well
 from ezvar.core import edits
 from ezvar.core.errors import InputError
 from ezvar.core.framing import bars_said
+from ezvar.core.media import known_interlaced
 from ezvar.core.model import Document, Master, make_master, master_from_text
 
 from ..stage import Page
@@ -242,7 +243,7 @@ class LockPage(Page[Workbench]):
             said.append(("Turned", f"by {facts.rotation}°, shown upright"))
         if facts.pixel_aspect != 1:
             said.append(("Pixels", f"{float(facts.pixel_aspect):.4g} : 1, shown square"))
-        if facts.interlaced:
+        if known_interlaced(facts):
             said.append(("Fields", "interlaced, shown deinterlaced"))
         if facts.tags.hdr:
             said.append(("Light", "HDR, " + ("PQ" if facts.tags.transfer == 16 else "HLG")))
