@@ -110,10 +110,12 @@ def _what(doc: Document, shot: Shot, ours: dict[int, np.ndarray], flat: MovieRea
         return "black here, a picture in the reference"
     if float(thumb(flat.frame(worst)).std()) < 3:
         return "black in the reference"
-    frames = list(ours)
+    last = min(shot.end, flat.facts.frames)
+    near = {n for f in ours for n in range(max(shot.start, f - _SEARCH), min(last, f + _SEARCH + 1))}
+    theirs = {n: thumb(flat.frame(n)) for n in sorted(near)}  # in order: else each is decoded from the key before it
     for by in sorted(range(-_SEARCH, _SEARCH + 1), key=abs):
-        moved = [f for f in frames if shot.start <= f + by < shot.end and f + by < flat.facts.frames]
-        if by and len(moved) > 1 and all(likeness(ours[f], thumb(flat.frame(f + by))) >= _SAME for f in moved):
+        moved = [f for f in ours if f + by in theirs]
+        if by and len(moved) > 1 and all(likeness(ours[f], theirs[f + by]) >= _SAME for f in moved):
             late = "later" if by > 0 else "earlier"
             return f"wrong offset: the reference shows it {abs(by)} frames {late}"
     return "another picture: a wrong take or clip"
