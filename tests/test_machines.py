@@ -244,7 +244,7 @@ def test_who_cannot_work_says_why(cluster, around, planned, tmp_path, monkeypatc
 
 
 def test_movies_planned_made_and_checked_by_workers_are_as_made_here(cluster, tmp_path, monkeypatch, capsys):
-    movie = make_movie(tmp_path / "walk.mp4", 120, size=(320, 180), rate=Fraction(5), sound="beeps", picture=scenes)
+    movie = make_movie(tmp_path / "walk.mp4", 60, size=(320, 180), rate=Fraction(5, 2), sound="beeps", picture=scenes)
     made = []
     monkeypatch.chdir(tmp_path)  # where workers are not: paths are told as they are from anywhere
     for k, words in enumerate(([], ["--on", cluster.address])):
