@@ -33,8 +33,9 @@ from .media import make_movie, scenes
 
 ROOT = Path(__file__).parent.parent
 SETTINGS = {
-    "DASK_DISTRIBUTED__WORKER__PRELOAD": "tests.kinds",
-    "DASK_DISTRIBUTED__SCHEDULER__WORKER_TTL": "4 s",
+    # Loaded before it is there: a busy machine takes longer over it than a scheduler waits for a sign of life.
+    "DASK_DISTRIBUTED__WORKER__PRELOAD": "['ezvar.core.machines.worker', 'tests.kinds']",
+    "DASK_DISTRIBUTED__SCHEDULER__WORKER_TTL": "8 s",
     "PYTHONPATH": str(ROOT),
 }
 
