@@ -7,7 +7,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ezvar.core.errors import EzvarError
 from ezvar.core.evidence import Analysis
 from ezvar.core.lock import LockReader, proxy_of
-from ezvar.core.media import MovieReader, is_interlaced
+from ezvar.core.media import MovieFacts, MovieReader, is_interlaced
 from ezvar.core.model import Document, Media
 from ezvar.core.store import Cache
 from ezvar.core.viewing import Proxy
@@ -36,15 +36,23 @@ class OpenMedia(QObject):
     def reader_of(self, doc: Document) -> LockReader:
         """A reader with its facts read; to be called on a thread."""
         reader = LockReader(doc, self.failed)
-        for media in doc.lock.media if doc.lock.flat else ():
-            self._look_at(media)
+        if doc.lock.flat and reader.facts is None:
+            for media in doc.lock.media:
+                self._tell_of(media)
+        elif reader.facts is not None:
+            self._look_at(reader.facts)
         return reader
 
-    def _look_at(self, media: Media) -> None:
-        """Have known what is told of a flat movie, or say why it cannot be read."""
+    def _look_at(self, facts: MovieFacts) -> None:
+        """Have known what is told of a flat movie."""
         try:
-            with MovieReader(media.path) as reader:
-                is_interlaced(reader.facts)
+            is_interlaced(facts)
+        except EzvarError as error:
+            self._messages.say_problem(str(error))
+
+    def _tell_of(self, media: Media) -> None:
+        try:
+            MovieReader(media.path).close()
         except EzvarError as error:
             self._messages.say_problem(str(error))
 

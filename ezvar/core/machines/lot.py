@@ -27,10 +27,10 @@ class Lot:
 
     def anew(self, start: int = 0, stop: int | None = None) -> Lot:
         """Some of its tasks, or all, to be sent again, with what is known of them."""
-        not_on = dict(self.not_on)
         return Lot(
-            self.first + start, self.tasks[start:stop], not_on=not_on, tries=self.tries, deaths=self.deaths + self.lost
-        )
+            self.first + start, self.tasks[start:stop], not_on=dict(self.not_on), tries=self.tries,
+            deaths=self.deaths + self.lost, alone=self.alone,
+        )  # fmt: skip
 
 
 @dataclass(frozen=True)

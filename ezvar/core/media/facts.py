@@ -156,7 +156,7 @@ def _file_key(path: str | os.PathLike[str]) -> FileKey:
     return str(path), state.st_size, state.st_mtime_ns
 
 
-_SPARE = 32 * 1024**2  # bytes of indexes that are kept
+_SPARE = 64 * 1024**2  # bytes of indexes that are kept; a day at 25 frames a second takes half of it
 _KEPT: LRUCache[FileKey, MovieFacts] = LRUCache(_SPARE, lambda facts: 4096 + facts.index.nbytes)
 _KEPT_LOCK = threading.Lock()
 
