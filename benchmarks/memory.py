@@ -131,7 +131,7 @@ def show(files: list[str]) -> None:
         wait(lambda: window.session.project.doc is not None and not window.jobs.running, 20)
         wait(lambda: False, 2)
         wait(lambda: not window.jobs.running, 600)  # until set-ups are compared
-        wait(lambda: False, 2)
+        wait(lambda: False, 5)  # until it has rested
         print(f"{Path(file).stem} open", resident(), flush=True)
         frames = window.session.project.document.lock.frames
         for stage in ("cuts", "framing"):
@@ -140,6 +140,7 @@ def show(files: list[str]) -> None:
                 window.session.at.go(frames * k // 60)
                 wait(lambda: False, 0.05)
         wait(lambda: not window.jobs.running, 5)
+        wait(lambda: False, 3)
         kept = window.session.memory.used // 1024**2
         print(f"{Path(file).stem} gone through", resident(), f"of which kept pictures {kept}", flush=True)
     window.close()

@@ -73,6 +73,10 @@ class Kept:
 
         return self.get((image.cacheKey(), size.width(), size.height(), ratio), make)
 
+    def clear(self) -> None:
+        """Let go of all, since what they were drawn from is shown no more."""
+        self._pixmaps.clear()
+
 
 _SMOOTH = Qt.TransformationMode.SmoothTransformation
 

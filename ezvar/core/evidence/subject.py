@@ -33,6 +33,8 @@ class Subject:
     0..1 is how far its way can be relied upon: something that flickers here
     and there shows where much moves and is nothing to follow. It is taken to
     be there ``reach`` frames around a sight, and in gaps up to ``bridged``.
+    ``way`` (sights, 4) is where it really is, if its boxes are where it is
+    kept: of what is gone before any window could go after it.
     """
 
     number: int
@@ -47,6 +49,7 @@ class Subject:
     bridged: int = 12
     around: np.ndarray | None = None
     core: np.ndarray | None = None
+    way: np.ndarray | None = None
 
     def at(self, frames: np.ndarray) -> np.ndarray:
         """Its boxes (n, 4) at lock frames (n,): evenly between sights.
@@ -63,6 +66,10 @@ class Subject:
     def core_at(self, frames: np.ndarray) -> np.ndarray:
         """The least that shows it, (n, 4), at lock frames (n,)."""
         return self._between(self.boxes if self.core is None else self.core, frames)
+
+    def way_at(self, frames: np.ndarray) -> np.ndarray:
+        """Where it really is, (n, 4), at lock frames (n,)."""
+        return self._between(self.boxes if self.way is None else self.way, frames)
 
     def _between(self, sights: np.ndarray, frames: np.ndarray) -> np.ndarray:
         boxes = np.stack([np.interp(frames, self.frames, sights[:, k]) for k in range(4)], axis=1)

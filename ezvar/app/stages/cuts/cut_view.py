@@ -28,6 +28,13 @@ class CutView(QWidget):
         self.setAccessibleName("The pictures around the cut")
         self.setMinimumSize(360, 300)
 
+    def set_stills(self, stills: Stills | None) -> None:
+        """Draw the pictures of another lock."""
+        self.stills = stills
+        self._kept.clear()
+        if stills is not None:
+            stills.arrived.connect(lambda *_: self.update())
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)

@@ -75,9 +75,7 @@ class CutsPage(Page[CutTools]):
             self.session.messages.say("Every cut is settled.")
 
     def set_stills(self, stills: Stills | None) -> None:
-        self.view.stills = stills
-        if stills is not None:
-            stills.arrived.connect(lambda *_: self.view.update())
+        self.view.set_stills(stills)
 
     def refresh(self) -> None:
         self.view.update()

@@ -18,6 +18,8 @@ _SURELY = 0.9  # confidence
 _LARGE, _WIDEST = 0.06, 0.65  # area and width, of the picture: what spreads farther is a landscape, or the camera
 _EDGE = 0.025  # of the picture, from its edge, where something that comes in is first seen
 _GOES_ON = 0.25  # overlap (intersection over union) from one look to the next
+_SWIFT = 0.5  # of the larger one's width, beside it, at which what goes swiftly is seen next
+_LEVEL = 0.5  # of the lower one's height, that both have in common there
 _LOOKS, _SECONDS = 3, 0.25
 _SELDOM = 0.4  # of a shot's looks, up to which it is for a while
 
@@ -30,7 +32,7 @@ def moves_alone(looks: Sequence[tuple[int, list[Region]]], rate: float) -> list[
     for k, (frame, regions) in enumerate(looks):
         if not regions or not _is_large(regions[0]):
             continue
-        if last < 0 or last != k - 1 or runs[-1].regions[-1].overlap(regions[0]) < _GOES_ON:
+        if last < 0 or last != k - 1 or not _goes_on(runs[-1].regions[-1], regions[0]):
             runs.append(Track())
         runs[-1].frames.append(frame)
         runs[-1].regions.append(regions[0])
@@ -48,6 +50,14 @@ def without(alone: Sequence[Track], looks: Sequence[tuple[int, list[Region]]]) -
 def _is_large(region: Region) -> bool:
     large = region.width * region.height >= _LARGE and region.width <= _WIDEST
     return large and region.strength >= _MOST and region.confidence >= _SURELY
+
+
+def _goes_on(one: Region, other: Region) -> bool:
+    """Whether two that move alone in looks that follow each other are one, however swiftly it goes to the side."""
+    apart = abs(one.cx - other.cx) - (one.width + other.width) / 2
+    level = min(one.y + one.height, other.y + other.height) - max(one.y, other.y)
+    swift = apart <= _SWIFT * max(one.width, other.width) and level >= _LEVEL * min(one.height, other.height)
+    return one.overlap(other) >= _GOES_ON or swift
 
 
 def _nearly_all(run: Track) -> Track:

@@ -12,6 +12,7 @@ from ..gather import Evidence
 from ..subject import TIMES, Subject
 from .alone import moves_alone, without
 from .drift import Drift
+from .glimpsed import glimpsed
 from .movers import RESTLESS, calmed, lies_in, merged_movers, size_beside
 from .people import with_figures, with_moving_bodies
 from .steadying import steadied
@@ -42,7 +43,8 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
 
     ``shape`` is the picture's width over its height. A face and the figure it
     belongs to are one subject, and what moves there is theirs; so are a hand
-    and what it holds, a rider and what carries them. Faces that are not sure
+    and what it holds, a rider and what carries them. Where nothing is found that
+    matters, people whom the finder doubts are there. Faces that are not sure
     and seen once only are left out, as are things that moved in one or two
     looks only.
     """
@@ -80,6 +82,7 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
     hands = [b for b in known if b.kind in _LIKE_HANDS]
     known, moving_ones = _told_apart(known, merged_movers(movers, hands, start, end, rate), bodies)
     found = [*known, *(_subject(t, start, end, rate) for t in text), *moving_ones, *came_in]
+    found += glimpsed(evidence, found, drift, start, end, shape)
     found.sort(key=lambda s: -s.importance)
     return tuple(replace(s, number=k) for k, s in enumerate(found, 1))
 
@@ -109,7 +112,8 @@ def _come_in(
         beings = [one for one in beings if one not in own]
         mover = _subject(track, start, end, rate)
         if track.frames[-1] - track.frames[0] < _BRIEF * rate:
-            mover = replace(mover, boxes=np.tile(mover.boxes[_COME_IN], (len(mover.boxes), 1)), look=0.0)
+            held = np.tile(mover.boxes[_COME_IN], (len(mover.boxes), 1))
+            mover = replace(mover, boxes=held, way=mover.boxes, look=0.0)
         found.append(replace(mover, importance=max([mover.importance, *(one.importance for one in own)])))
     return beings, found
 

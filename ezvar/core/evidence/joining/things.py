@@ -72,7 +72,7 @@ def _being(track: Track, drift: Drift, start: int, end: int, rate: float, shape:
     gap, reach = (round(t * rate) for t in TIMES[kind])
     frames, boxes, confidence = steadied(track, drift, gap, rate)
     made = Subject(
-        0, kind, frames, boxes, confidence, 0.0, reach=reach, bridged=gap, core=_core(kind, arm, boxes, shape)
+        0, kind, frames, boxes, confidence, 0.0, reach=reach, bridged=gap, core=core_of(kind, arm, boxes, shape)
     )
     present = float(made.there(np.arange(start, end)).mean())
     rest = min(1.0, moves / _MOVES)
@@ -112,8 +112,9 @@ def how_far(track: Track, drift: Drift) -> float:
     return float(np.hypot(*span) / max(size, 0.02))
 
 
-def _core(kind: RegionKind, arm: int, boxes: np.ndarray, shape: float) -> np.ndarray:
-    """The least that shows something: a figure's head, the free end of an arm, the middle of others."""
+def core_of(kind: RegionKind, arm: int, boxes: np.ndarray, shape: float) -> np.ndarray:
+    """The least that shows something, of each of its boxes (n, 4): a figure's head, the free end of an arm, the middle
+    of others. ``arm`` is -1 or 1 for what only reaches in from the left or the right, else 0."""
     wide, high = boxes[:, 2] - boxes[:, 0], boxes[:, 3] - boxes[:, 1]
     core = boxes.copy()
     middle = (boxes[:, 0] + boxes[:, 2]) / 2

@@ -23,6 +23,7 @@ _FAR = 1.2  # sizes between what is expected and what is seen, beyond which they
 _APART = 1.5  # what any pair farther apart than that counts for, so that no good pair is given up to bring it nearer
 _OTHER = 0.25  # sizes by which something of another group is farther
 _BEGINS = 0.4  # confidence of a person or a thing from which a track begins
+_GLIMPSED = 0.22  # the same for people where nothing surer is found
 _LEAST_MOVES = 3  # looks in which a moving thing is seen before it counts
 _SLIGHT = 0.6  # sizes within which what is less sure still goes on with a track
 
@@ -105,6 +106,11 @@ def tracks_of_things(
         for frame, regions in evidence.seen(kind, start, end):
             looks.setdefault(frame, []).extend(regions)
     return _joined(sorted(looks.items()), evidence.rate, TIMES["person"][0], drift, _BEGINS)
+
+
+def tracks_of_people(evidence: Evidence, start: int, end: int, drift: Drift) -> list[Track]:
+    """People in frames ``start`` to ``end``, however slightly they were seen."""
+    return _joined(evidence.seen("person", start, end), evidence.rate, TIMES["person"][0], drift, _GLIMPSED)
 
 
 def _joined(

@@ -33,7 +33,7 @@ _SENTENCES = {
     "two subjects": "There is another subject that the window cannot keep.",
     "at the speed limit": "The window moves as fast as its pace allows.",
     "enlarged": "The window is tighter than it had to be, beyond 150\u00a0% of the picture's own pixels.",
-    "nothing found": "No face was found and little moves; the window stays near the middle.",
+    "nothing found": "Little was found to go by: nobody is seen clearly, and hardly anything moves.",
     "cut uncertain": "The cut that begins this shot is uncertain.",
 }
 
@@ -77,10 +77,12 @@ def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[Reason, ...]:
         if weight >= _WEIGHS:
             found.append(Reason(name, round(min(1.0, float(weight)), 3)))
 
+    sides = np.minimum(areas[0, 2:], 1) - np.maximum(areas[0, :2], 0)
+    hidden = 1 - float(sides.prod())
     if not seen.subjects:
-        sides = np.minimum(areas[0, 2:], 1) - np.maximum(areas[0, :2], 0)
-        note("nothing found", 0.5 * (1 - float(sides.prod())))
+        note("nothing found", _NOTHING * hidden)
     else:
+        note("nothing found", _HARDLY * hidden if _is_hardly_seen(seen.asks) else 0.0)
         group, first = seen.asks.group, seen.subjects[0].importance
         parts = {s.number: _part_inside(s, seen.frames, areas) for s in seen.subjects}
         cut = [np.mean((p > 0.05) & (p < 0.97)) for s in seen.subjects if s.kind == "face"
@@ -94,7 +96,8 @@ def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[Reason, ...]:
         if seen.asks.lost:
             note("subject leaves", 0.6)
         elif group:
-            note("subject leaves", _weighed(_left_alone(seen, areas), 0.45, 0.5))
+            away = _weighed(_gone_elsewhere(seen, areas), *_ELSEWHERE)
+            note("subject leaves", max(away, _weighed(_left_alone(seen, areas), 0.45, 0.5)))
         else:
             note("subject leaves", _UNSTEADY * _missed(seen.subjects, parts))
         if seen.asks.chosen:
@@ -112,11 +115,22 @@ def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[Reason, ...]:
     return tuple(found)
 
 
+_NOTHING, _HARDLY = 0.5, 0.35
+"""What it weighs that nothing was found, and that those whom a window keeps are hardly seen, where it shows hardly any
+of the picture."""
+_CLEAR, _BEST = 0.38, 80
+"""Confidence at this percentile of the sights from which somebody is seen clearly."""
 _READ = 0.5  # seconds for which writing must show to be read
 _SURE_TEXT, _TITLE = 0.85, 0.12  # confidence of writing that can be read, and width of such as was put over the picture
 _LARGE_PERSON = 0.3  # of the largest person's height and more: those who are near
 _WHOLE = 2.4  # times higher than wide, in fractions of the picture, from which it is a whole figure
 _HALF = (0.25, 0.85)  # parts of a person inside the window, between which it is cut in two
+
+
+def _is_hardly_seen(asks: Asked) -> bool:
+    """Whether all that is kept are people who may be none."""
+    sure = [float(np.percentile(s.confidence, _BEST)) for s in asks.group if s.kind == "person"]
+    return len(sure) == len(asks.group) > 0 and not asks.chosen and max(sure) < _CLEAR
 
 
 def _unread(text: Subject, part: np.ndarray, frames: np.ndarray, least: int) -> float:
@@ -204,17 +218,34 @@ def _missed(subjects: Sequence[Subject], parts: dict[int, np.ndarray]) -> float:
 
 def _part_inside(subject: Subject, frames: np.ndarray, areas: np.ndarray) -> np.ndarray:
     """The part of a subject's box inside each area (frames,); 1 where it is not there."""
-    boxes = subject.at(frames)
+    return np.where(subject.there(frames), _part_of(subject.at(frames), areas), 1.0)
+
+
+def _part_of(boxes: np.ndarray, areas: np.ndarray) -> np.ndarray:
+    """The part of each box (n, 4) inside an area (n, 4)."""
     sides = np.clip(np.minimum(boxes[:, 2:], areas[:, 2:]) - np.maximum(boxes[:, :2], areas[:, :2]), 0, None)
-    whole = np.maximum(boxes[:, 2:] - boxes[:, :2], 1e-6)
-    part = (sides / whole).prod(axis=1)
-    return np.where(subject.there(frames), part, 1.0)
+    return np.asarray((sides / np.maximum(boxes[:, 2:] - boxes[:, :2], 1e-6)).prod(axis=1))
 
 
 def _left_alone(seen: Seen, areas: np.ndarray) -> float:
     """The share of the frames that ask something at which the window does not hold it."""
     wanted = seen.asks.demand.weight[seen.own] > 0
     return float(left_out(seen, areas)[wanted].mean()) if wanted.any() else 0.0
+
+
+_ELSEWHERE = 0.2, 0.4
+"""What it weighs that what is kept where it came in is elsewhere."""
+
+
+def _gone_elsewhere(seen: Seen, areas: np.ndarray) -> float:
+    """The share of its time for which less than half shows of what is kept where it came in."""
+    shares = [0.0]
+    for one in seen.asks.group:
+        there = one.there(seen.frames)
+        if one.way is not None and there.any():
+            part = _part_of(one.way_at(seen.frames), areas)
+            shares.append(float((part[there] < 0.5).mean()))
+    return max(shares)
 
 
 def left_out(seen: Seen, areas: np.ndarray) -> np.ndarray:
