@@ -3,7 +3,8 @@
     python -m benchmarks.framing FOLDER [FIRST [ROUNDS]] [--real FOLDER]
 
 Evidence of each scene is kept in FOLDER. Seeds from 500 on are for judging;
-1600 to 1600 + 21 rounds by default, which makes docs/FRAMING.md as well. The fixed centre never moves. The follower
+1600 to 1600 + 21 rounds by default, which makes docs/FRAMING.md as well: its first part, or what it says of real people
+and places. The fixed centre never moves. The follower
 takes the strongest region of each look, whatever it is, and a mean over one
 second; it has the same evidence and stays inside the picture in the same way.
 """
@@ -38,6 +39,11 @@ MORE = """A bad one breaks one of these: wholly inside in 99 % of its frames, it
 the subject's own path does not explain. More than half of them are subjects quicker than the pace.
 
 Subjects that an editor draws are judged by `python -m benchmarks.tracking`, set-ups by `python -m benchmarks.setups`.
+"""
+REAL = "## With real people and places"
+SAID = """The same scenes with people cut out of a real movie, mostly from behind and from the side, before pictures of
+real places, none of which is part of the project (`python -m benchmarks.framing FOLDER --real PICTURES`).
+
 """
 _MEAN = FPS  # frames of the follower's mean
 _STILL = 0.15  # pixels a frame below which a path counts as standing
@@ -264,8 +270,14 @@ def main() -> None:
     first, rounds = (int(n) for n in (numbers + [str(JUDGED), "4"][len(numbers) :]))
     results = table(first, rounds, Path(folder))
     if first == JUDGED:
-        rest = PAGE.read_text().partition(HEADING)
-        PAGE.write_text(page(results) + "".join(["\n", *rest[1:]] if rest[1] else []))
+        before, heading, footage = PAGE.read_text().partition(HEADING)
+        drawn, _, actual = before.partition(REAL)
+        if real.has_people():
+            actual = "\n\n" + SAID + "\n".join(reliability(results))
+        else:
+            drawn = page(results)
+        PAGE.write_text("\n".join([drawn.rstrip() + "\n", *([REAL + actual.rstrip() + "\n"] if actual else []),
+                                   heading + footage]))  # fmt: skip
 
 
 if __name__ == "__main__":

@@ -29,6 +29,7 @@ KINDS = (
     "fast", "enter", "exit", "occluded", "look-alikes", "pan with", "work", "thing", "title", "nothing",
 )  # fmt: skip
 _HEADS = 7  # head heights of a person who stands
+_FARTHER = 0.4  # times as large real people are, who are mostly seen from head to foot
 STANDING = ("stand", "close", "light", "work")
 
 
@@ -199,7 +200,8 @@ def scene(kind: str, seed: int) -> Scene:
     frames = int(rng.integers(125, 275))
     place = cv2.GaussianBlur(real.place(rng, WIDTH * 3, HEIGHT * 2), (0, 0), rng.uniform(0.5, 3))
     offset = rng.uniform((WIDTH * 0.8, HEIGHT * 0.4), (WIDTH * 1.2, HEIGHT * 0.6))
-    size = float(rng.uniform(55, 105))
+    far = _FARTHER if real.has_people() else 1.0
+    size = far * float(rng.uniform(55, 105))
     x0, y0 = float(rng.uniform(0.14, 0.86) * WIDTH), float(rng.uniform(0.3, 0.45) * HEIGHT)
     phase, sway = rng.uniform(0, 6), rng.uniform(0, 4)
     drift = rng.uniform(-0.5, 0.5)
@@ -223,7 +225,7 @@ def scene(kind: str, seed: int) -> Scene:
 
     made = Scene(kind, seed, frames, place, still)
     if kind == "close":
-        made.actors = [person(stands(x0, HEIGHT * 0.45), float(rng.uniform(120, 190)))]
+        made.actors = [person(stands(x0, HEIGHT * 0.45), far * float(rng.uniform(120, 190)))]
     elif kind == "handheld":
         made.camera = lambda k: (offset[0] + 5 * np.sin(k / 11), offset[1] + 3 * np.sin(k / 7))
         made.actors = [person(lambda k: (x0 - 5 * np.sin(k / 11), y0 - 3 * np.sin(k / 7)))]
@@ -244,7 +246,7 @@ def scene(kind: str, seed: int) -> Scene:
         way = speed * WIDTH / FPS * side
         begin = WIDTH / 2 - way * frames / 2
         stop = int(frames * rng.uniform(0.4, 0.6)) if kind == "walk and stop" else frames
-        size = min(size, 80.0)
+        size = min(size, far * 80)
 
         def walks(k: int) -> tuple[float, float]:
             gone = min(k, stop)

@@ -57,6 +57,11 @@ def thing(rng: np.random.Generator, width: int, height: int) -> np.ndarray:
     return _one_of(rng, _cut_outs(False), min(height, _LARGEST)) if _cut_outs(False) else texture(rng, width, height)
 
 
+def has_people() -> bool:
+    """Whether there are real people."""
+    return bool(_cut_outs(True))
+
+
 def person(rng: np.random.Generator, height: float) -> np.ndarray | None:
     """A real person from the head down, uint8 (rows, columns, 4), of a height; ``None`` where there is none."""
     return _head_in_the_middle(_one_of(rng, _cut_outs(True), round(height))) if _cut_outs(True) else None

@@ -191,6 +191,46 @@ def test_what_comes_in_and_alone_moves_is_followed_however_little_else_is_known_
     assert side * (framing.panes[0].keys[0].cx - 0.5) > 0.2
 
 
+@pytest.mark.parametrize("side", [1, -1])
+def test_what_crosses_swiftly_is_gone_after_or_doubted(side):
+    """It goes half its width from look to look, its feet below the picture; nothing else moves."""
+    moving = KINDS.index("moving")
+
+    def crossing(first, step):
+        ways = {n: -0.15 + step * (n - first) / STEP for n in range(first, 250 - STEP, STEP)}
+        ways = {n: max(0.0, x) for n, x in ways.items() if -0.15 < x < 0.9}
+        rows = [(n, moving, (x if side > 0 else 0.85 - x, 0.35, 0.15, 0.65), 1.0, 0.97, 0.0) for n, x in ways.items()]
+        looks = [(n, moving) for n in range(STEP, 250 - STEP, STEP)]
+        return Evidence(np.array(rows, ROW), np.array(looks, LOOK), KINDS), max(ways)
+
+    doc, shot = one_shot()
+    for first, step in ((40, 0.07), (200, 0.1)):  # the second is gone before a window could turn to it
+        made, last = crossing(first, step)
+        subjects = subjects_in(doc, shot, analysis_with(made))
+        assert subjects[0].way_at(np.array([last]))[0][0] == pytest.approx(made.rows["box"][-1][0], abs=0.01)
+        framing = solve_shot(Place(doc, shot, TALL), subjects)
+        keys = framing.panes[0].keys
+        assert (len(keys) == 1) == (subjects[0].way is not None) == (first == 200)
+        assert first == 200 or side * (keys[-1].cx - keys[0].cx) > 0.5
+        assert "subject leaves" in [r.name for r in framing.reasons]
+
+
+@given(st.floats(0.08, 0.82), st.floats(0.26, 0.39), st.booleans())
+def test_who_is_seen_slightly_is_kept_and_told_where_nobody_is_seen_better(x, sure, somebody):
+    doc, shot = one_shot()
+    slight = seen(person=lambda n: (x, 0.3, 0.1, 0.6, sure) if n % 48 else None)
+    if somebody:
+        face = seen(face=lambda n: (0.47, 0.3, 0.06, 0.12, 0.9))
+        rows, looks = ([*a.tolist(), *b.tolist()] for a, b in ((slight.rows, face.rows), (slight.looks, face.looks)))
+        slight = Evidence(np.array(sorted(rows), ROW), np.array(sorted(looks), LOOK), KINDS)
+    framing = solve_shot(Place(doc, shot, TALL), subjects_in(doc, shot, analysis_with(slight)))
+    (key,) = framing.panes[0].keys
+    half = 9 / 16 / (16 / 9) / 2
+    kept = 0.5 if somebody else min(max(x + 0.05, half), 1 - half)
+    assert key.cx == pytest.approx(kept, abs=0.02)
+    assert ("nothing found" in [r.name for r in framing.reasons]) == (not somebody and sure < 0.38)
+
+
 def test_of_two_who_matter_as_much_the_larger_is_followed_whoever_is_seen_more_surely():
     for sure in ((0.8, 0.76), (0.76, 0.8)):
         one = seen(person=lambda n, sure=sure: (0.1, 0.2, 0.11, 0.6, sure[0]))

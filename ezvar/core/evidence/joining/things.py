@@ -39,6 +39,7 @@ _RIDES = 0.45  # part of a rider's box that lies over what carries them
 _HEAD = (0.27, 0.7)  # of a figure's height and width: its head with what is around it
 _UPRIGHT = 1.25  # times as high as wide, from which a figure stands
 _EDGE = 0.015  # of the picture, from its edge, where something is cut off by it
+_WIDEST_ARM = 0.8  # of the picture: what fills it more than that is what the shot shows
 _FREE_END = 0.8  # of its height, the end of an arm that reaches in from the side
 _CORE = 0.6  # of other things, the middle
 
@@ -137,7 +138,7 @@ def _reaches_in(track: Track, shape: float) -> int:
     """Whether what was found only reaches in from a side, as an arm does: it ends there, and is not upright."""
     boxes = track.boxes()
     wide, high = (float(v) for v in np.median(boxes[:, 2:] - boxes[:, :2], axis=0))
-    if track.kind not in _LIMBS or high >= _UPRIGHT * wide * shape:
+    if track.kind not in _LIMBS or high >= _UPRIGHT * wide * shape or wide >= _WIDEST_ARM:
         return 0
     left, right = boxes[:, 0] < _EDGE, boxes[:, 2] > 1 - _EDGE
     if float((right & ~left).mean()) > _HELD:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -78,6 +78,10 @@ class Demand:
             np.where(one, other.high, self.high), np.where(one, other.wanted, self.wanted),
             np.where(flags, other.weight, self.weight), np.where(flags, other.fits, self.fits),
         )  # fmt: skip
+
+    def towards(self, wanted: np.ndarray) -> Demand:
+        """This demand, with the window wanted as near to places (knots, 2) as it allows."""
+        return replace(self, wanted=np.clip(wanted, self.low, np.maximum(self.low, self.high)))
 
     def share(self, flags: np.ndarray) -> float:
         """The share of the knots that ask something at which a flag is up; 1 where none does."""

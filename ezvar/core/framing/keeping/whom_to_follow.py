@@ -181,7 +181,9 @@ def _in_turn(
 def _as_much_as_serves(tiers: Sequence[Demand], room: Room) -> Demand:
     fitting = [d for d in tiers if d.share(d.fits) >= FITS] or list(tiers[-1:])
     if fitting[0] is tiers[0] and len(fitting) > 1 and missed_by_still(fitting[0], room) > STILL_ENOUGH:
-        fitting = fitting[1:] if missed_by_still(fitting[1], room) <= STILL_ENOUGH else fitting
+        whole, *fitting = fitting
+        if missed_by_still(fitting[0], room) > STILL_ENOUGH:
+            fitting[0] = fitting[0].towards(whole.wanted)
     most = fitting[0]
     if missed_by_still(most, room) <= _MOMENTS:
         still = [d for d in fitting if missed_by_still(d, room) <= STILL_ENOUGH]
