@@ -15,9 +15,12 @@ from .tracks import Track
 _NEARLY_ALL, _MOST = 0.93, 0.8
 """Of all that moves, that it is; and in the first and the last look, when it is half in the picture."""
 _SURELY = 0.9  # confidence
-_LARGE, _WIDEST = 0.06, 0.65  # area and width, of the picture: what spreads farther is a landscape, or the camera
+_LARGE, _WIDEST = 0.06, 0.65
+"""Area in the look in which it is largest, and width, of the picture: what spreads farther is a landscape, or the
+camera."""
 _EDGE = 0.025  # of the picture, from its edge, where something that comes in is first seen
 _GOES_ON = 0.25  # overlap (intersection over union) from one look to the next
+_MISSED = 2  # looks from one in which it moves alone to the next
 _SWIFT = 0.5  # of the larger one's width, beside it, at which what goes swiftly is seen next
 _LEVEL = 0.5  # of the lower one's height, that both have in common there
 _LOOKS, _SECONDS = 3, 0.25
@@ -30,14 +33,14 @@ def moves_alone(looks: Sequence[tuple[int, list[Region]]], rate: float) -> list[
     runs: list[Track] = []
     last = -1
     for k, (frame, regions) in enumerate(looks):
-        if not regions or not _is_large(regions[0]):
+        if not regions or not _moves_most(regions[0]):
             continue
-        if last < 0 or last != k - 1 or not _goes_on(runs[-1].regions[-1], regions[0]):
+        if last < 0 or k - last > _MISSED or not _goes_on(runs[-1].regions[-1], regions[0]):
             runs.append(Track())
         runs[-1].frames.append(frame)
         runs[-1].regions.append(regions[0])
         last = k
-    found = [run for run in map(_nearly_all, runs) if _lasts(run, rate)]
+    found = [run for run in map(_nearly_all, runs) if _lasts(run, rate) and _is_large(run)]
     return found if sum(len(run.frames) for run in found) <= _SELDOM * len(looks) else []
 
 
@@ -47,9 +50,12 @@ def without(alone: Sequence[Track], looks: Sequence[tuple[int, list[Region]]]) -
     return [(frame, regions[1:] if frame in taken else regions) for frame, regions in looks]
 
 
-def _is_large(region: Region) -> bool:
-    large = region.width * region.height >= _LARGE and region.width <= _WIDEST
-    return large and region.strength >= _MOST and region.confidence >= _SURELY
+def _moves_most(region: Region) -> bool:
+    return region.width <= _WIDEST and region.strength >= _MOST and region.confidence >= _SURELY
+
+
+def _is_large(run: Track) -> bool:
+    return max(region.width * region.height for region in run.regions) >= _LARGE
 
 
 def _goes_on(one: Region, other: Region) -> bool:
