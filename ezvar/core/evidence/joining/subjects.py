@@ -12,6 +12,7 @@ from ..gather import Evidence
 from ..subject import TIMES, Subject
 from .alone import moves_alone, without
 from .drift import Drift
+from .ends import with_ends
 from .glimpsed import glimpsed
 from .movers import RESTLESS, calmed, lies_in, merged_movers, size_beside
 from .people import with_figures, with_moving_bodies
@@ -78,7 +79,8 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
             movers[mover] = float(np.mean([r.strength for r in track.regions]))
             bodies += [] if whose is None else [mover]
         elif known[whose].kind != "face":  # however little is known of what it is, it moves
-            known[whose] = replace(known[whose], importance=max(known[whose].importance, mover.importance))
+            whole = with_ends(known[whose], mover, rate)
+            known[whose] = replace(whole, importance=max(whole.importance, mover.importance))
     hands = [b for b in known if b.kind in _LIKE_HANDS]
     known, moving_ones = _told_apart(known, merged_movers(movers, hands, start, end, rate), bodies)
     found = [*known, *(_subject(t, start, end, rate) for t in text), *moving_ones, *came_in]

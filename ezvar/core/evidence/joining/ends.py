@@ -1,0 +1,54 @@
+"""How a being comes and goes: movement shows it before the finder first looks for it, and after it did last."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from ..subject import Subject
+
+_EDGE = 0.025  # of the picture, from its side, where something comes in or goes out
+_LONGEST = 1.0  # seconds before its first sight and after its last one
+
+
+def with_ends(being: Subject, mover: Subject, rate: float) -> Subject:
+    """A being that is also where what moves, and is its body, came in before its first sight and went out after its
+    last one.
+
+    It has the size there that it had in the sight next to it. ``rate`` is in frames a second.
+    """
+    (first, last), far = being.frames[[0, -1]], _LONGEST * rate
+    before = (mover.frames < first) & (mover.frames >= first - far)
+    after = (mover.frames > last) & (mover.frames <= last + far)
+    for end, own in ((0, before), (-1, after)):
+        at = being.frames[[end]]
+        if own.any() and mover.there(at)[0] and _at_side(mover.boxes[own][end]):
+            being = _longer(being, end, mover.frames[own], _middles(mover.boxes[own]) - _middles(mover.at(at)))
+    return being
+
+
+def _at_side(box: np.ndarray) -> bool:
+    return bool(box[0] <= _EDGE or box[2] >= 1 - _EDGE)
+
+
+def _longer(being: Subject, end: int, frames: np.ndarray, gone: np.ndarray) -> Subject:
+    """A being with sights before its first (``end`` 0) or after its last (-1), that far (n, 2) from there."""
+
+    def joined(old: np.ndarray, new: np.ndarray) -> np.ndarray:
+        return np.concatenate([new, old] if end == 0 else [old, new])
+
+    def moved(boxes: np.ndarray) -> np.ndarray:
+        return joined(boxes, (boxes[[end]] + gone[:, [0, 1, 0, 1]]).clip(0, 1))
+
+    return replace(
+        being, frames=joined(being.frames, frames), boxes=moved(being.boxes),
+        confidence=joined(being.confidence, np.repeat(being.confidence[end], len(frames))),
+        around=None if being.around is None else moved(being.around),
+        core=None if being.core is None else moved(being.core),
+    )  # fmt: skip
+
+
+def _middles(boxes: np.ndarray) -> np.ndarray:
+    """The middles (n, 2) of boxes (n, 4)."""
+    return np.asarray((boxes[:, :2] + boxes[:, 2:]) / 2)
