@@ -22,6 +22,7 @@ _SIGHT, _BEST = 0.25, 80
 """Confidence at this percentile of the sights from which somebody is there."""
 _MOSTLY = 0.6  # share of a shot's looks in which they are seen
 _UPRIGHT = (1.25, 5.0)  # times as high as wide
+_MOST = 4  # more of them are a pattern: gables, windows, trunks
 _TALL = 0.15  # of the picture's height
 _DECIDES = 0.06  # importance of what is surer, from which slight sights add nothing
 
@@ -37,6 +38,8 @@ def glimpsed(
         return []
     looks = len(evidence.seen("person", start, end))
     people = [t for t in tracks_of_people(evidence, start, end, drift) if len(t.frames) >= max(2, _MOSTLY * looks)]
+    if len(people) > _MOST:
+        return []
     return [_person(t, drift, start, end, evidence.rate, shape) for t in people if _is_somebody(t, shape)]
 
 
