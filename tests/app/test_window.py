@@ -142,6 +142,13 @@ def test_framing_by_keys(opened, qtbot):
     assert session.readings.doubt_of(session.project.document.shots[0]) == 0
 
 
+def test_memory_is_given_back_once_nothing_moves(opened, qtbot, monkeypatch):
+    given = []
+    monkeypatch.setattr("ezvar.app.window.rest.give_back", lambda: given.append(opened.jobs.running))
+    opened.session.at.go(10)
+    qtbot.waitUntil(lambda: given[:1] == [[]], timeout=20_000)
+
+
 def test_going_about_by_keys_and_by_the_mouse(opened, qtbot):
     session = opened.session
     keys = Qt.Key

@@ -246,6 +246,14 @@ def test_who_is_seen_slightly_is_kept_and_told_where_nobody_is_seen_better(x, su
     assert ("nothing found" in [r.name for r in framing.reasons]) == (not somebody and sure < 0.38)
 
 
+@pytest.mark.parametrize("count", [3, 9])
+def test_many_who_are_seen_slightly_are_a_pattern(count):
+    each = [seen(person=lambda n, k=k: (0.05 + 0.1 * k, 0.3, 0.07, 0.4, 0.32)) for k in range(count)]
+    rows = np.concatenate([e.rows for e in each])
+    gables = replace(each[0], rows=rows[np.argsort(rows["frame"], kind="stable")])
+    assert len(subjects_of(gables, 0, 250)) == (3 if count == 3 else 0)
+
+
 def test_of_two_who_matter_as_much_the_larger_is_followed_whoever_is_seen_more_surely():
     for sure in ((0.8, 0.76), (0.76, 0.8)):
         one = seen(person=lambda n, sure=sure: (0.1, 0.2, 0.11, 0.6, sure[0]))

@@ -40,7 +40,6 @@ from ezvar.app.viewer.player import Player
 from ezvar.core.errors import EzvarError
 from ezvar.core.lock import LockReader, loudness_task
 from ezvar.core.machines import Way
-from ezvar.core.memory import give_back
 from ezvar.core.store import fell_before, leftovers
 
 from .banner import Banner
@@ -54,11 +53,11 @@ from .machines_dialog import MachinesDialog
 from .menus import Menus
 from .preferences import KeptPreferences
 from .reports_dialog import ReportsDialog
+from .rest import Rest
 from .stage_strip import StageStrip
 from .walk_panel import WalkPanel
 
 _COLUMNS, _MOST_COLUMNS = 4000, 400_000  # of the sound along the lock: one a frame, within these
-_REST = 2000  # milliseconds without a job or a move, after which memory that was set free is given back
 _MOVES = frozenset({Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Home, Qt.Key.Key_End})
 
 
@@ -162,18 +161,13 @@ class MainWindow(QMainWindow):
         self._soon = QTimer(self)  # several changes in one go are shown together
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._refresh)
-        self._rest = QTimer(self)  # once nothing moves, so that no work waits for it
-        self._rest.setSingleShot(True)
-        self._rest.setInterval(_REST)
-        self._rest.timeout.connect(self._rested)
-        self.jobs.changed.connect(self._rest.start)
+        self._rest = Rest(self.jobs, at)
         for signal in (
             session.project.changed, session.project.saved, session.project.noted, session.media.analysed,
             at.shot_changed, at.master_changed, at.pane_changed,
         ):  # fmt: skip
             signal.connect(self._soon.start)
         at.frame_changed.connect(lambda _: self._moved())
-        at.frame_changed.connect(lambda _: self._rest.start())
         at.caption_changed.connect(lambda: self.menus.refresh(at.stage))  # what can be done with it
         at.stage_changed.connect(self._show_stage)
         self.strip.stage_chosen.connect(at.set_stage)
@@ -181,10 +175,6 @@ class MainWindow(QMainWindow):
         self.ledger.chosen.connect(at.go)
         self.player.moved.connect(self._played)
         self.player.playing_changed.connect(self._playing)
-
-    def _rested(self) -> None:
-        if not self.jobs.running and not self.session.at.playing:
-            give_back()
 
     def _playing(self, on: bool) -> None:
         self.session.at.playing = on
