@@ -16,6 +16,7 @@ from ezvar.core.evidence.finders.moving import SIZE, camera_in_mirror
 from ezvar.core.evidence.finders.things import ThingFinder
 from ezvar.core.evidence.gather import KINDS, LOOK, ROW
 from ezvar.core.evidence.joining.drift import Drift
+from ezvar.core.evidence.joining.people import untangled
 from ezvar.core.evidence.joining.steadying import steadied
 from ezvar.core.evidence.joining.tracks import Track
 from ezvar.core.evidence.recent import Recent, gone
@@ -97,6 +98,59 @@ def test_a_hand_and_what_it_holds_are_one_and_the_thing_is_kept():
     assert one.kind == "thing"
     assert one.box_at(100) == pytest.approx((0.4, 0.2, 0.56, 0.8), abs=0.02)
     assert one.around_at(np.array([100]))[0, 2] > 0.6  # with some of the hand
+
+
+@settings(max_examples=20, deadline=None)
+@given(st.integers(0, 1000), st.booleans())
+def test_what_a_hand_swings_is_followed_whatever_each_look_takes_it_for(seed, mirrored):
+    """An arm reaches in from a side and swings a cup; each look takes either of them for something else."""
+    rng = np.random.default_rng(seed)
+
+    def swung(n):
+        return 0.45 - 0.0012 * n
+
+    rows, looks = [], []
+    for n in range(0, 250, 16):
+        wide = {"cup": (swung(n), 0.3, 0.16, 0.6), "arm": (swung(n) + 0.05, 0.35, 0.95 - swung(n), 0.4)}
+        looks += [(n, KINDS.index(kind)) for kind in ("person", "vehicle", "thing")]
+        for what, (x, y, w, h) in wide.items():
+            kind = str(
+                rng.choice(["person", "vehicle", "thing"], p=[0.3, 0.2, 0.5] if what == "cup" else [0.8, 0.2, 0])
+            )
+            left = 1 - x - w if mirrored else x
+            rows.append((n, KINDS.index(kind), (left, y, w, h), rng.uniform(0.42, 0.65), 1.0, 0.0))
+    found = subjects_of(Evidence(np.array(rows, ROW), np.array(looks, LOOK), ("person", "vehicle", "thing")), 0, 250)
+    assert found[0].kind == "thing"
+    at = [found[0].box_at(n)[0] for n in (0, 64, 128, 192)]
+    wanted = [swung(n) for n in (0, 64, 128, 192)]
+    assert at == pytest.approx([1 - x - 0.16 for x in wanted] if mirrored else wanted, abs=0.03)
+    assert all(other.importance < 0.5 * found[0].importance for other in found[1:])
+
+
+@given(st.integers(4, 10), st.integers(0, 2))
+def test_two_who_pass_each_other_keep_their_own_figures(turn, unsure):
+    """One comes from the left, one from the right; where they meet, each figure's track goes on with the other."""
+    frames = list(range(0, 240, 16))
+    ways = [np.linspace(0.1, 0.7, 15), np.linspace(0.7, 0.1, 15)]
+    faces = [Track(frames, [Region("face", x + 0.08, 0.25, 0.04, 0.08, 0.8) for x in way]) for way in ways]
+    mixed = []
+    for k in (0, 1):
+        way = [ways[k if j < turn else 1 - k][j] for j in range(15) if not turn <= j < turn + unsure]
+        at = [n for j, n in enumerate(frames) if not turn <= j < turn + unsure]
+        mixed.append(Track(at, [Region("person", x, 0.2, 0.2, 0.7, 0.6) for x in way]))
+    apart = untangled(mixed, faces)
+    assert len(apart) == 2
+    for figure, way in zip(apart, ways, strict=True):
+        assert [r.x for r in figure.regions] == [way[frames.index(n)] for n in figure.frames]
+    assert untangled([Track(frames, [Region("person", x, 0.2, 0.2, 0.7, 0.6) for x in ways[0]])], faces[:1])
+
+
+def test_what_is_seen_now_and_then_counts_less_than_what_is_seen_in_each_look():
+    now_and_then, always = (
+        subjects_of(seen(person=lambda n, each=each: (0.4, 0.2, 0.1, 0.6, 0.7) if n % each == 0 else None), 0, 250)
+        for each in (64, 16)
+    )
+    assert now_and_then[0].importance < 0.5 * always[0].importance
 
 
 def test_who_turns_away_stays_the_same_and_a_rider_is_one_with_what_carries_them():

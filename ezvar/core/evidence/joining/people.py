@@ -6,6 +6,7 @@ draws around it.
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -17,6 +18,7 @@ from .tracks import Track
 _HEAD = 0.5  # of a figure's height, from its top, in which its face lies
 _MOSTLY = 0.6  # share of the sights of a face that lie in a figure which is its own
 _STEADY = 0.5  # of a face's width, by which its place in its body may change
+_TURNS = 2  # sights in which it carries a face, and then another, by which a figure is two
 _LIKELY = 0.5  # confidence of a face that is known by its body alone, beside the body's
 
 
@@ -56,6 +58,61 @@ def with_figures(faces: Sequence[Track], people: Sequence[Track], every: int) ->
         left = [f for f in left if f not in own]
         made.append((_filled(own, figure, every) or max(own, key=lambda f: len(f.frames)), figure))
     return [*made, *((face, None) for face in left)]
+
+
+def untangled(people: Sequence[Track], faces: Sequence[Track]) -> list[Track]:
+    """Figures, of which those that were mixed up as they passed each other are told apart by the faces that they carry.
+
+    A figure in which one face lies first and another from then on is two; what belongs to one face is joined.
+    """
+    made: list[Track] = []
+    parts: list[list[Track]] = [[] for _ in faces]
+    for figure in people:
+        whose = [_only_face_in(region, n, faces) for n, region in zip(figure.frames, figure.regions, strict=True)]
+        turn = _turn(whose)
+        if turn is None:
+            made.append(figure)
+            continue
+        for face, part in zip((whose[turn.start], whose[turn.stop]), (slice(turn.start + 1), slice(turn.stop, None)),
+                              strict=True):  # fmt: skip
+            if face is not None:
+                parts[face].append(Track(figure.frames[part], figure.regions[part]))
+    for own in parts:
+        made += _joined_where_apart(own)
+    return made
+
+
+def _turn(whose: Sequence[int | None]) -> slice | None:
+    """The last sight of one face and the first of the next, where a figure's sights, each with ``whose`` face lies in
+    it alone, are mostly those of one and then mostly those of another."""
+    known = [(k, w) for k, w in enumerate(whose) if w is not None]
+    turns = [(a, b) for (a, v), (b, w) in itertools.pairwise(known) if v != w]
+    if len(turns) != 1:
+        return None
+    last, first = turns[0]
+    seen = [sum(w is not None for w in part) / len(part) for part in (whose[: last + 1], whose[first:])]
+    many = min(last + 1, len(whose) - first) >= _TURNS and min(seen) >= _MOSTLY
+    return slice(last, first) if many else None
+
+
+def _only_face_in(figure: Region, frame: int, faces: Sequence[Track]) -> int | None:
+    """The number of the only face that lies in the upper part of a figure at a frame."""
+    inside = []
+    for k, face in enumerate(faces):
+        if face.frames[0] <= frame <= face.frames[-1]:
+            seen = _body_at(face, frame)
+            if figure.holds(seen) and seen.cy <= figure.y + _HEAD * figure.height:
+                inside.append(k)
+    return inside[0] if len(inside) == 1 else None
+
+
+def _joined_where_apart(parts: Sequence[Track]) -> list[Track]:
+    """Parts of one figure's way as one, where one follows the other; else the longest."""
+    inorder = sorted(parts, key=lambda t: t.frames[0])
+    if any(a.frames[-1] >= b.frames[0] for a, b in itertools.pairwise(inorder)):
+        return [max(parts, key=lambda t: len(t.frames))]
+    frames = [n for t in inorder for n in t.frames]
+    return [Track(frames, [r for t in inorder for r in t.regions])] if frames else []
 
 
 def _belongs(face: Track, figure: Track) -> bool:

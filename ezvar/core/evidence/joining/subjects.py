@@ -15,7 +15,8 @@ from .drift import Drift
 from .ends import with_ends
 from .glimpsed import glimpsed
 from .movers import RESTLESS, calmed, lies_in, merged_movers, size_beside
-from .people import with_figures, with_moving_bodies
+from .people import untangled, with_figures, with_moving_bodies
+from .reaching import held_apart
 from .steadying import steadied
 from .things import how_far, livelier, things_of
 from .tracks import Track, looks_for_movement, tracks, tracks_of_movement, tracks_of_things
@@ -55,7 +56,8 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
     moving = tracks_of_movement(looks, rate)
     things = tracks_of_things(evidence, GROUPS, start, end, drift)
     faces = with_moving_bodies(tracks(evidence, "face", start, end), moving, every.people)
-    people = [t for t in things if t.kind == "person"]
+    people = untangled([t for t in things if t.kind == "person"], faces)
+    things = [*people, *(t for t in things if t.kind != "person")]
     pairs = [
         (f, b) for f, b in with_figures(faces, people, every.people)
         if _counts(f, (end - start) / rate) and (b is not None or not _is_of_a_being(f, things))
@@ -63,7 +65,9 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
     known = [_face(face, figure, drift, start, end, rate) for face, figure in pairs]
     own = [figure for _, figure in pairs if figure is not None]
     rest = [t for t in things if t not in own and not any(_is_body(t, face) for face in known)]
-    known += things_of(rest, drift, start, end, rate, shape)
+    rest, held = held_apart(rest, drift, rate, shape)
+    glances = np.array([n for n, _ in evidence.seen("person", start, end)], int)
+    known += things_of(rest, held, glances, drift, start, end, rate, shape)
     text = [t for t in tracks(evidence, "text", start, end)
             if len(t.frames) > 1 or t.regions[0].confidence >= _SURE_TEXT]  # fmt: skip
     text = [t for t in text if abs(t.regions[-1].cx - t.regions[0].cx) < _STAYS]

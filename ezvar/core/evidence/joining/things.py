@@ -11,6 +11,7 @@ import numpy as np
 from ..regions import RegionKind
 from ..subject import TIMES, Subject
 from .drift import Drift
+from .reaching import LIMBS, UPRIGHT, reaches_in
 from .steadying import steadied
 from .tracks import Track
 
@@ -20,6 +21,7 @@ _DOUBTED, _CERTAIN = 0.36, 0.65
 """Confidence from which what rests counts at all, and wholly; what moves does at `_SURE`."""
 _DOUBTED_THING = 0.42  # the same for things at rest, which textures are taken for now and then
 _BEST = 80  # percentile of its sights' confidence that counts
+_OFTEN = 0.65  # share of the looks from its first sight to its last, from which it counts wholly
 _MOVES = 0.5  # of its own size, over which something must go to be moving
 _OWN = {"person": 0.55, "animal": 0.8, "vehicle": 0.35, "sport": 0.35, "thing": 0.25}
 """What those that do not move count beside the same in movement: people with no face to them do by half, what stands
@@ -31,15 +33,10 @@ _HELD = 0.5  # share of the sights of both in which a person reaches a thing
 _WHILE = 0.25  # share of a thing's sights in which the holder is seen as well
 _REACHES = 0.25  # of a thing's size, beside it, at which a hand still holds it
 _NEAR = 0.6  # of a held thing's size, around it, that is kept of the hand that holds it
-_LIMBS = ("person", "animal")
-"""What a hand or an arm is taken for."""
 _CARRIES = ("vehicle", "animal", "sport")
 _WITHIN = 0.7  # of a box, that lies in another of which it is a part
 _RIDES = 0.45  # part of a rider's box that lies over what carries them
 _HEAD = (0.27, 0.7)  # of a figure's height and width: its head with what is around it
-_UPRIGHT = 1.25  # times as high as wide, from which a figure stands
-_EDGE = 0.015  # of the picture, from its edge, where something is cut off by it
-_WIDEST_ARM = 0.8  # of the picture: what fills it more than that is what the shot shows
 _FREE_END = 0.8  # of its height, the end of an arm that reaches in from the side
 _CORE = 0.6  # of other things, the middle
 
@@ -48,28 +45,37 @@ _CORE = 0.6  # of other things, the middle
 class _Being:
     """A subject, while it is found out what it belongs to.
 
-    ``arm`` says that it is only what reaches in from a side, -1 from the left, 1 from the right, 0 that it is not.
+    ``arm`` says that it is only what reaches in from a side, -1 from the left, 1 from the right, 0 that it is not,
+    ``held`` that a hand holds it.
     """
 
     subject: Subject
     arm: int
+    held: bool
 
 
-def things_of(found: Sequence[Track], drift: Drift, start: int, end: int, rate: float, shape: float) -> list[Subject]:
+def things_of(
+    found: Sequence[Track], held: Sequence[Track], looks: np.ndarray, drift: Drift, start: int, end: int, rate: float,
+    shape: float,
+) -> list[Subject]:  # fmt: skip
     """The subjects of tracks of people and things in frames ``start`` to ``end``, in no order.
 
-    ``shape`` is the picture's width over its height.
+    ``held`` are things that a hand holds, besides those ``found``, ``looks`` (looks,) the frames in which all was
+    looked for. ``shape`` is the picture's width over its height.
     """
-    beings = [b for b in (_being(t, drift, start, end, rate, shape) for t in found) if b is not None]
+    each = [(t, t in held) for t in (*found, *held)]
+    beings = [b for b in (_being(t, h, looks, drift, start, end, rate, shape) for t, h in each) if b is not None]
     return _carried(_held(_whole(beings)))
 
 
-def _being(track: Track, drift: Drift, start: int, end: int, rate: float, shape: float) -> _Being | None:
+def _being(
+    track: Track, held: bool, looks: np.ndarray, drift: Drift, start: int, end: int, rate: float, shape: float
+) -> _Being | None:
     sure = float(np.percentile([r.confidence for r in track.regions], _BEST))
     moves = how_far(track, drift)
-    if sure < (_LIKELY if moves > _MOVES else _SURE) or (len(track.frames) < 2 and end - start > 1.2 * rate):
+    if sure < (_LIKELY if moves > _MOVES or held else _SURE) or (len(track.frames) < 2 and end - start > 1.2 * rate):
         return None
-    kind, arm = track.kind, _reaches_in(track, shape)
+    kind, arm = track.kind, reaches_in(track, shape)
     gap, reach = (round(t * rate) for t in TIMES[kind])
     frames, boxes, confidence = steadied(track, drift, gap, rate)
     made = Subject(
@@ -77,15 +83,17 @@ def _being(track: Track, drift: Drift, start: int, end: int, rate: float, shape:
     )
     present = float(made.there(np.arange(start, end)).mean())
     rest = min(1.0, moves / _MOVES)
-    doubted = _DOUBTED if rest >= 1 or kind in _LIMBS else _DOUBTED_THING
+    doubted = _DOUBTED if rest >= 1 or kind in LIMBS else _DOUBTED_THING
     certain = np.clip((sure - doubted) / (_CERTAIN - rest * (_CERTAIN - _SURE) - doubted), 0, 1)
     weights = [r.weight * r.confidence for r in track.regions]
-    pull = float(np.mean(weights)) / _SURE * present**0.5 * float(certain)
+    during = int(np.sum((looks >= track.frames[0]) & (looks <= track.frames[-1])))
+    often = min(1.0, len(track.frames) / (_OFTEN * max(1, during)))
+    pull = float(np.mean(weights)) / _SURE * present**0.5 * float(certain) * often
     size = float(np.sqrt(np.median((boxes[:, 2:] - boxes[:, :2]).prod(axis=1))))
     large = float(np.clip((size - _SMALL) / (_FILLS - _SMALL), 0, 1))
     pull *= (_OWN[kind] + large * max(0.0, _OWN_LARGE - _OWN[kind])) * (1 - rest) + livelier(moves) * rest
     goes = float(boxes[-1, [0, 2]].mean() - boxes[0, [0, 2]].mean())
-    return _Being(replace(made, importance=pull, look=float(np.clip(2 * goes, -1, 1))), arm)
+    return _Being(replace(made, importance=pull, look=float(np.clip(2 * goes, -1, 1))), arm, held)
 
 
 def livelier(moves: float) -> float:
@@ -124,7 +132,7 @@ def core_of(kind: RegionKind, arm: int, boxes: np.ndarray, shape: float) -> np.n
             (boxes[:, :2] + boxes[:, 2:]) / 2 - _CORE / 2 * (boxes[:, 2:] - boxes[:, :2]),
             (boxes[:, :2] + boxes[:, 2:]) / 2 + _CORE / 2 * (boxes[:, 2:] - boxes[:, :2]),
         ], axis=1)  # fmt: skip
-    if not arm and float(np.median(high / np.maximum(wide * shape, 1e-6))) >= _UPRIGHT:
+    if not arm and float(np.median(high / np.maximum(wide * shape, 1e-6))) >= UPRIGHT:
         core[:, 0], core[:, 2] = middle - _HEAD[1] / 2 * wide, middle + _HEAD[1] / 2 * wide
         core[:, 3] = boxes[:, 1] + _HEAD[0] * high
         return core
@@ -132,18 +140,6 @@ def core_of(kind: RegionKind, arm: int, boxes: np.ndarray, shape: float) -> np.n
     core[:, 0] = boxes[:, 0] if arm > 0 else boxes[:, 2] - end if arm < 0 else middle - end / 2
     core[:, 2] = core[:, 0] + end
     return core
-
-
-def _reaches_in(track: Track, shape: float) -> int:
-    """Whether what was found only reaches in from a side, as an arm does: it ends there, and is not upright."""
-    boxes = track.boxes()
-    wide, high = (float(v) for v in np.median(boxes[:, 2:] - boxes[:, :2], axis=0))
-    if track.kind not in _LIMBS or high >= _UPRIGHT * wide * shape or wide >= _WIDEST_ARM:
-        return 0
-    left, right = boxes[:, 0] < _EDGE, boxes[:, 2] > 1 - _EDGE
-    if float((right & ~left).mean()) > _HELD:
-        return 1
-    return -1 if float((left & ~right).mean()) > _HELD else 0
 
 
 def _whole(beings: Sequence[_Being]) -> list[_Being]:
@@ -179,10 +175,9 @@ def _both(one: Subject, other: Subject) -> float:
 def _held(beings: Sequence[_Being]) -> list[_Being]:
     """Things, with the hands that hold them: such a person is the thing's surroundings, and no subject besides."""
     made = list(beings)
-    for thing in sorted(
-        (b for b in beings if b.subject.kind in ("thing", "sport")), key=lambda b: -b.subject.importance
-    ):
-        holders = [b for b in made if b.subject.kind in _LIMBS and _holds(b.subject, thing.subject)]
+    things = (b for b in beings if b.subject.kind in ("thing", "sport"))
+    for thing in sorted(things, key=lambda b: (not b.held, -b.subject.importance)):
+        holders = [b for b in made if b.subject.kind in LIMBS and _holds(b.subject, thing.subject)]
         if not holders:
             continue
         holder = max(holders, key=lambda b: b.subject.importance)

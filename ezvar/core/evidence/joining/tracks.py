@@ -105,7 +105,12 @@ def tracks_of_things(
     for kind in kinds:
         for frame, regions in evidence.seen(kind, start, end):
             looks.setdefault(frame, []).extend(regions)
-    return _joined(sorted(looks.items()), evidence.rate, TIMES["person"][0], drift, _BEGINS)
+    return joined_beings(sorted(looks.items()), evidence.rate, drift)
+
+
+def joined_beings(looks: Sequence[tuple[int, list[Region]]], rate: float, drift: Drift) -> list[Track]:
+    """What was seen of people and things in looks, in order, joined."""
+    return _joined(looks, rate, TIMES["person"][0], drift, _BEGINS)
 
 
 def tracks_of_people(evidence: Evidence, start: int, end: int, drift: Drift) -> list[Track]:

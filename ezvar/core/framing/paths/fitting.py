@@ -15,6 +15,10 @@ Keys = list[tuple[int, np.ndarray, Ease]]
 _EASES: tuple[Ease, ...] = ("both", "linear", "ease out", "ease in")
 NEAR = 0.025
 """How far, as a fraction of the picture, the curve may lie off the path inside the corridor."""
+_EVEN = 0.08
+"""The same for one even move all through, which asks least of an eye."""
+_RESTS, _MOVING = 0.2, 0.85
+"""Of the mean speed, below which a path rests; and share of the time in which one moves that hardly ever does."""
 _HAIR = 0.0005
 _LEFT = 0.02
 _NOTHING = 0.002  # of the picture, a turn at an end that nobody sees
@@ -23,28 +27,28 @@ _MOST_PLACES = 40  # places for keyframes tried at first
 
 
 def fewest_keys(
-    frames: np.ndarray, path: np.ndarray, low: np.ndarray, high: np.ndarray, fastest: Sequence[float]
-) -> Keys:
+    frames: np.ndarray, path: np.ndarray, low: np.ndarray, high: np.ndarray, fastest: Sequence[float],
+    limits: Sequence[tuple[float, float]] | None = None,
+) -> Keys:  # fmt: skip
     """Keyframes for a path.
 
     ``frames`` (n,) are the path's frames in order, ``path`` (n, 2) its
     centres as fractions of the picture, ``low`` and ``high`` (n, 2) the
     corridor that keeps what must be kept, ``fastest`` the most it may move a
-    frame in each direction. Between keyframes the curve stays inside the
-    corridor and within `NEAR` of the path, and is no faster than asked. The
-    fewest keyframes are found by the shortest chain of such stretches (plain
-    dynamic programming, since they are in order), among equals the one that
-    is nearest to the path.
+    frame in each direction, ``limits`` the least and the greatest centre in
+    each; without them the path's ends are kept. A path that hardly ever rests
+    becomes one even move where that keeps as much. Else, between keyframes,
+    the curve stays inside the corridor and within `NEAR` of the path, and is
+    no faster than asked. The fewest keyframes are found by the shortest chain
+    of such stretches (plain dynamic programming, since they are in order),
+    among equals the one that is nearest to the path.
     """
     if np.ptp(path, axis=0).max() < 1e-6:
         return [(int(frames[0]), path[0], "both")]
-    # The corridor, as far as it does not lead far from the path; around the path where it has left the corridor anyway.
-    left = (path < low - _HAIR) | (path > high + _HAIR)
-    beside = np.where(left, _LEFT, _HAIR)
-    near = (
-        np.minimum(np.maximum(low, path - NEAR), path - beside),
-        np.maximum(np.minimum(high, path + NEAR), path + beside),
-    )
+    ends = None if limits is None else _one_even_move(frames, path, low, high, fastest, limits)
+    if ends is not None:
+        return [(int(frames[0]), ends[0], "linear"), (int(frames[-1]), ends[1], "both")]
+    near = _around(path, low, high, NEAR)
     places = _places(path)
     best: list[tuple[float, int, Ease]] = [(0.0, -1, "both")]
     for b in range(1, len(places)):
@@ -64,6 +68,54 @@ def fewest_keys(
         at = before
     keys.reverse()
     return _without_idle(keys)
+
+
+def _around(path: np.ndarray, low: np.ndarray, high: np.ndarray, away: float) -> tuple[np.ndarray, np.ndarray]:
+    """The corridor, as far as it does not lead ``away`` from the path; around the path where it has left the corridor
+    anyway."""
+    left = (path < low - _HAIR) | (path > high + _HAIR)
+    beside = np.where(left, _LEFT, _HAIR)
+    return (
+        np.minimum(np.maximum(low, path - away), path - beside),
+        np.maximum(np.minimum(high, path + away), path + beside),
+    )
+
+
+def _one_even_move(
+    frames: np.ndarray, path: np.ndarray, low: np.ndarray, high: np.ndarray, fastest: Sequence[float],
+    limits: Sequence[tuple[float, float]],
+) -> np.ndarray | None:  # fmt: skip
+    """Both ends (2, 2) of an even move in place of a path that hardly ever rests; ``None`` where none serves.
+
+    It is the nearest to the path: by least absolute deviations, as a linear programme (Charnes, Cooper and Ferguson,
+    "Optimal Estimation of Executive Compensation by Linear Programming", 1955).
+    """
+    from scipy.optimize import linprog
+
+    lasts = float(frames[-1] - frames[0])
+    t = (frames - frames[0]) / lasts
+    near = _around(path, low, high, _EVEN)
+    ends = np.empty((2, 2))
+    for axis in (0, 1):
+        along = path[:, axis]
+        if np.ptp(along) < 1e-6:
+            ends[:, axis] = along[0]
+            continue
+        speed = np.abs(np.diff(along)) / np.diff(frames)
+        if float((speed > _RESTS * np.ptp(along) / lasts).mean()) < _MOVING:
+            return None
+        line = np.stack([1 - t, t], axis=1)
+        one = -np.eye(len(t))
+        found = linprog(
+            np.concatenate([[0, 0], np.ones(len(t))]),
+            A_ub=np.block([[line, one], [-line, one], [line, 0 * one], [-line, 0 * one]]),
+            b_ub=np.concatenate([along, -along, near[1][:, axis], -near[0][:, axis]]),
+            bounds=[limits[axis]] * 2 + [(0, None)] * len(t),
+        )
+        if found.x is None or abs(found.x[1] - found.x[0]) > fastest[axis] * lasts:
+            return None
+        ends[:, axis] = found.x[:2]
+    return ends
 
 
 def _places(path: np.ndarray) -> list[int]:

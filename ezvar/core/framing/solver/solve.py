@@ -228,7 +228,8 @@ def _path(p: _Problem) -> tuple[tuple[Keyframe, ...], str]:
     if np.ptp(path, axis=0).max() < _UNSEEN:
         return _rests(p, np.median(path, axis=0), f"A static window{looser} that keeps {what} nearly always.")
     low, high = p.asks.demand.low, p.asks.demand.high
-    found = _keyframes(p, fewest_keys(p.knots.frames, path, low, high, (_EASED * p.pace.speed / p.rate,) * 2))
+    fastest = _EASED * p.pace.speed / p.rate
+    found = _keyframes(p, fewest_keys(p.knots.frames, path, low, high, (fastest, fastest), p.room.limits))
     moves = max(1, len(found) - 1)
     said = f"{'One move' if moves == 1 else f'{moves} moves'}{looser} to keep {what}; no static window does."
     return tuple(found), said
@@ -276,7 +277,8 @@ def _around(p: _Problem) -> Iterable[list[Keyframe]]:
             np.concatenate([sign * wide[: len(ends[0][0])], v[piece.knots], sign * wide[: len(ends[1][0])]])
             for sign, v in ((-1, asks.low), (1, asks.high))
         )
-        yield _keyframes(p, fewest_keys(at, along, low, high, (_EASED * max(p.pace.speed, _SLOWEST) / p.rate,) * 2), 0)
+        fastest = _EASED * max(p.pace.speed, _SLOWEST) / p.rate
+        yield _keyframes(p, fewest_keys(at, along, low, high, (fastest, fastest)), 0)
 
 
 def _keyframes(p: _Problem, keys: Keys, start: int | None = None) -> list[Keyframe]:
