@@ -153,6 +153,18 @@ def test_what_is_seen_now_and_then_counts_less_than_what_is_seen_in_each_look():
     assert now_and_then[0].importance < 0.5 * always[0].importance
 
 
+@pytest.mark.parametrize(("sure", "kind"), [(0.4, "person"), (0.8, "face")])
+def test_who_is_far_away_counts_as_a_figure_however_little_is_seen_of_the_face(sure, kind):
+    """A face of a few pixels that is guessed at, on somebody who is seen surely, must not make them count less."""
+    walks = {
+        "face": lambda n: (0.13 + 0.002 * n, 0.22, 0.02, 0.04, sure), "person": person(lambda n: 0.1 + 0.002 * n)
+    }  # fmt: skip
+    alone, (one,) = subjects_of(seen(person=walks["person"]), 0, 250)[0], subjects_of(seen(**walks), 0, 250)
+    assert one.kind == kind
+    if kind == "person":
+        assert one.importance == pytest.approx(alone.importance)
+
+
 def test_who_turns_away_stays_the_same_and_a_rider_is_one_with_what_carries_them():
     face = {"face": lambda n: (0.43, 0.22, 0.05, 0.1, 0.9) if n < 120 else None, "person": person(0.4)}
     (one,) = subjects_of(seen(**face), 0, 250)

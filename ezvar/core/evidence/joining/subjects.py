@@ -62,6 +62,7 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
         (f, b) for f, b in with_figures(faces, people, every.people)
         if _counts(f, (end - start) / rate) and (b is not None or not _is_of_a_being(f, things))
     ]  # fmt: skip
+    pairs = [(f, b) for f, b in pairs if b is None or not _is_slight(f, b)]
     known = [_face(face, figure, drift, start, end, rate) for face, figure in pairs]
     own = [figure for _, figure in pairs if figure is not None]
     rest = [t for t in things if t not in own and not any(_is_body(t, face) for face in known)]
@@ -188,6 +189,12 @@ def _is_of_a_being(face: Track, things: Sequence[Track]) -> bool:
             if float(((middles >= around[:, :2]) & (middles <= around[:, 2:])).all(axis=1).mean()) >= _ON:
                 return True
     return False
+
+
+def _is_slight(face: Track, figure: Track) -> bool:
+    """Whether a face is seen so much less surely than its figure that it tells nothing more: far away, or turned."""
+    sure, surely = (float(np.percentile([r.confidence for r in t.regions], _BEST)) for t in (face, figure))
+    return sure < _SURER and surely >= _KNOWN
 
 
 def _face(face: Track, figure: Track | None, drift: Drift, start: int, end: int, rate: float) -> Subject:
