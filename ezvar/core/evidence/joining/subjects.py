@@ -18,7 +18,7 @@ from .movers import RESTLESS, calmed, lies_in, merged_movers, size_beside
 from .people import untangled, with_figures, with_moving_bodies
 from .reaching import held_apart
 from .steadying import steadied
-from .things import how_far, livelier, things_of
+from .things import how_far, is_ground, livelier, things_of
 from .tracks import Track, looks_for_movement, tracks, tracks_of_movement, tracks_of_things
 
 _SURE, _SURER = 0.4, 0.55  # confidence that the best sight of a face must have, and its only one in a short shot
@@ -28,6 +28,8 @@ _SURE_TEXT = 0.93  # confidence from which one sight of a block of text is enoug
 _SHORT = 1.2  # seconds of a shot in which one sight is enough
 _OF_FACES = 0.25  # of its own size, that a face goes where a whole figure goes once its own
 _MOST_OF_BODY = 2.0  # times as wide as a figure, up to which what moves is the figure's own
+_PART_OF_GROUND = 0.5  # of the width of what fills the picture, from which what moves is it and not before it
+_SEEN_WITH = 0.4  # share of the looks while it moves, in which a face is seen whose body it is
 _SURE_LIMB, _SURE_BEING, _BEST = 0.55, 0.45, 80
 """Confidence at this percentile of its sights from which a being's outline is relied upon: of what hands and what they
 hold are taken for, and of others."""
@@ -79,12 +81,14 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
     bodies: list[Subject] = []  # movers that may be a being's
     for track in moving:
         mover = calmed(_subject(track, start, end, rate), rate, every.moving)
-        whose = next((k for k, one in enumerate(known) if _is_body(track, one)), None)
+        whose = next(
+            (k for k, one in enumerate(known) if _is_body(track, one) and _goes_with(one, track, glances)), None
+        )
         if whose is None or (_is_doubtful(known[whose]) and not _is_part(mover, known[whose])):
             movers[mover] = float(np.mean([r.strength for r in track.regions]))
             bodies += [] if whose is None else [mover]
-        elif known[whose].kind != "face":  # however little is known of what it is, it moves
-            whole = with_ends(known[whose], mover, rate)
+        else:  # however little is known of what it is, it moves
+            whole = known[whose] if known[whose].kind == "face" else with_ends(known[whose], mover, rate)
             known[whose] = replace(whole, importance=max(whole.importance, mover.importance))
     hands = [b for b in known if b.kind in _LIKE_HANDS]
     known, moving_ones = _told_apart(known, merged_movers(movers, hands, start, end, rate), bodies)
@@ -92,6 +96,12 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
     found += glimpsed(evidence, found, drift, start, end, shape)
     found.sort(key=lambda s: -s.importance)
     return tuple(replace(s, number=k) for k, s in enumerate(found, 1))
+
+
+def _goes_with(one: Subject, moving: Track, glances: np.ndarray) -> bool:
+    """Whether a face is seen, in the looks at people, for so much of what moves below it that it tells where that is."""
+    during = glances[(glances >= moving.frames[0]) & (glances <= moving.frames[-1])]
+    return one.kind != "face" or float(np.isin(during, one.frames).sum()) >= _SEEN_WITH * len(during)
 
 
 def _is_known(alone: Track, known: Sequence[Subject], rate: float) -> bool:
@@ -133,7 +143,7 @@ def _is_doubtful(being: Subject) -> bool:
 
 def _is_part(mover: Subject, being: Subject) -> bool:
     """Whether what moves is only a part of a being."""
-    return lies_in(mover, being) and size_beside(being, mover) >= _LARGER
+    return lies_in(mover, being) and size_beside(being, mover) >= _LARGER and not is_ground(being)
 
 
 def _told_apart(
@@ -227,10 +237,12 @@ def _is_body(track: Track, one: Subject) -> bool:
     frames = np.array(track.frames)
     there, boxes = one.there(frames), one.at(frames) if one.kind == "face" else one.around_at(frames)
     beside = 1.2 if one.kind == "face" else 0.2
+    least = _PART_OF_GROUND if is_ground(one) else 0.0
     hits = 0
     for region, box, seen in zip(track.regions, boxes, there, strict=True):
         across = box[2] - box[0]
         left, right = box[0] - beside * across, box[2] + beside * across
         near = left < region.cx < right and region.y + region.height > box[1] - 0.1
-        hits += bool(seen) and near and (one.kind == "face" or region.width <= _MOST_OF_BODY * across)
+        wide = least * across <= region.width <= _MOST_OF_BODY * across
+        hits += bool(seen) and near and (one.kind == "face" or wide)
     return hits > 0.5 * len(frames)
