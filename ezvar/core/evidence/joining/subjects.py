@@ -99,7 +99,7 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
 
 
 def _goes_with(one: Subject, moving: Track, glances: np.ndarray) -> bool:
-    """Whether a face is seen, in the looks at people, for so much of what moves below it that it tells where that is."""
+    """Whether a face is seen in so many of the looks while something moves below it that it tells where that is."""
     during = glances[(glances >= moving.frames[0]) & (glances <= moving.frames[-1])]
     return one.kind != "face" or float(np.isin(during, one.frames).sum()) >= _SEEN_WITH * len(during)
 

@@ -22,6 +22,7 @@ from .drift import Drift
 _FAR = 1.2  # sizes between what is expected and what is seen, beyond which they are two things
 _APART = 1.5  # what any pair farther apart than that counts for, so that no good pair is given up to bring it nearer
 _OTHER = 0.25  # sizes by which something of another group is farther
+_GROWS = np.log(7.0)  # of its area, by which no thing that is seen surely grows or shrinks from one look to the next
 _BEGINS = 0.4  # confidence of a person or a thing from which a track begins
 _GLIMPSED = 0.22  # the same for people where nothing surer is found
 _LEAST_MOVES = 3  # looks in which a moving thing is seen before it counts
@@ -79,6 +80,8 @@ class Track:
         room = 1 + (frame - self.frames[-1]) / rate
         apart = np.hypot((region.cx - x) / across, (region.cy - y) / down) / room
         ratio = abs(np.log(max(region.width * region.height, 1e-6) / max(last.width * last.height, 1e-6)))
+        if not loose and ratio > _GROWS:
+            return np.inf
         return float(apart + 0.3 * ratio + (_OTHER if region.kind != last.kind else 0.0))
 
 
