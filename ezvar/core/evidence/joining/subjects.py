@@ -20,6 +20,7 @@ from .reaching import held_apart
 from .steadying import steadied
 from .things import how_far, is_ground, livelier, things_of
 from .tracks import Track, looks_for_movement, tracks, tracks_of_movement, tracks_of_things
+from .while_all_rests import counting
 
 _SURE, _SURER = 0.4, 0.55  # confidence that the best sight of a face must have, and its only one in a short shot
 _ON = 0.7  # share of the sights of an unsure face that lie on something
@@ -93,6 +94,7 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
     hands = [b for b in known if b.kind in _LIKE_HANDS]
     known, moving_ones = _told_apart(known, merged_movers(movers, hands, start, end, rate), bodies)
     found = [*known, *(_subject(t, start, end, rate) for t in text), *moving_ones, *came_in]
+    found = counting(found, looks)
     found += glimpsed(evidence, found, drift, start, end, shape)
     found.sort(key=lambda s: -s.importance)
     return tuple(replace(s, number=k) for k, s in enumerate(found, 1))
