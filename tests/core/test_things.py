@@ -62,6 +62,15 @@ def seen(every=16, frames=250, **kinds):
     return Evidence(np.array(sorted(rows), ROW), np.array(sorted(looks), LOOK), tuple(kinds))
 
 
+def with_movement(evidence, at, first=4, last=246):
+    """Evidence, and one thing that moves in each look: a function from frame to (box, strength)."""
+    moving, frames = KINDS.index("moving"), range(first, last, STEP)
+    rows = [(n, moving, box, 0.9, strength, 0.0) for n, (box, strength) in ((n, at(n)) for n in frames)]
+    looks = sorted([*evidence.looks.tolist(), *((n, moving) for n in frames)])
+    return replace(evidence, rows=np.array(sorted([*evidence.rows.tolist(), *rows]), ROW),
+                   looks=np.array(looks, LOOK), finders=KINDS)  # fmt: skip
+
+
 def person(x, **other):
     return lambda n: (x if isinstance(x, float) else x(n), 0.2, 0.1, 0.6, other.get("sure", 0.8))
 
@@ -217,19 +226,44 @@ def test_a_crowd_of_whom_no_window_keeps_all_is_shown_where_most_are_and_not_fol
 
 def test_movement_gives_the_outline_of_what_the_finder_doubts():
     """An arm is half seen, and sometimes, of hands that work; someone surely seen keeps the outline that was found."""
-    hands, arm = (0.35, 0.55, 0.5, 0.35), (0.36, 0.56, 0.3, 0.34)
-    frames = [(n, KINDS.index("moving"), hands, 0.9, 1.0, 0.0) for n in range(4, 246, 4)]
-    looks = [(n, KINDS.index("moving")) for n in range(4, 246, 4)]
-    found = {}
+    hands, arm, found = (0.35, 0.55, 0.5, 0.35), (0.36, 0.56, 0.3, 0.34), {}
     for sure in (0.51, 0.8):
-        being = seen(person=lambda n, sure=sure: (*arm, sure))
-        rows = np.array(sorted([*being.rows.tolist(), *frames]), ROW)
-        both = replace(being, rows=rows, looks=np.array(sorted([*being.looks.tolist(), *looks]), LOOK), finders=KINDS)
+        both = with_movement(seen(person=lambda n, sure=sure: (*arm, sure)), lambda n: (hands, 1.0))
         found[sure] = subjects_of(both, 0, 250)
     assert [s.kind for s in found[0.51]] == ["work"]
     left, _, right, _ = found[0.51][0].box_at(120)
     assert abs((left + right) / 2 - 0.6) < 0.02
     assert [s.kind for s in found[0.8]] == ["person"]
+
+
+@given(st.sampled_from(["animal", "vehicle", "thing"]), st.floats(0.4, 0.8), st.sampled_from([1, -1]))
+@settings(max_examples=15, deadline=None)
+def test_who_goes_before_a_place_that_is_taken_for_a_thing_is_followed(kind, sure, side):
+    def walks(n):
+        x = 0.1 + 0.003 * n
+        return ((x if side > 0 else 1 - x - 0.08), 0.4, 0.08, 0.35), 1.0
+
+    doc, shot = one_shot()
+    analysis = analysis_with(with_movement(seen(**{kind: lambda n: (0.03, 0.05, 0.9, 0.9, sure)}), walks))
+    made = edits.set_framings(doc, [solve_shot(Place(doc, shot, TALL), subjects_in(doc, shot, analysis))])
+    for w in list(crop_windows(made, TALL))[8:240:8]:
+        (left, _, wide, _), _ = walks(w.frame)
+        assert abs(1920 * (left + wide / 2) - w.window.cx) < (w.window.width - 1920 * wide) / 2 + 20
+
+
+@pytest.mark.parametrize("x", [0.1, 0.75])
+def test_what_moves_while_all_else_rests_decides_however_small_it_is(x):
+    shake = np.random.default_rng(7)
+    hands = with_movement(
+        seen(sport=lambda n: (x, 0.5, 0.12, 0.15, 0.45)),
+        lambda n: (tuple(shake.uniform((x, 0.5, 0.05, 0.06), (x + 0.05, 0.55, 0.1, 0.12))), 1.0),
+    )
+    doc, shot = one_shot()
+    subjects = subjects_in(doc, shot, analysis_with(hands))
+    key = solve_shot(Place(doc, shot, TALL), subjects, contrast=(0.5, 0.5)).panes[0].keys[0]
+    assert abs(key.cx - (x + 0.06)) < 0.12
+    elsewhere = with_movement(seen(), lambda n: ((0.1 + 0.7 * shake.random(), 0.4, 0.1, 0.1), 0.3))
+    assert all(s.importance < 0.14 for s in subjects_of(elsewhere, 0, 250))
 
 
 @pytest.mark.parametrize("side", [1, -1])

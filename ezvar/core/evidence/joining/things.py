@@ -29,7 +29,7 @@ about hardly does."""
 _OWN_LARGE, _SMALL, _FILLS = 0.7, 0.15, 0.4
 """What counts at rest of something so large that it is what the shot shows; sizes are the root of its area."""
 _WIDE, _MUCH = 0.5, 0.25  # of the picture, and of its area, from which something fills it
-_GROUND = 0.25  # what counts of something that does
+_GROUND = 0.1  # the most that something counts that does
 _MORE = 0.6  # how much more what goes its way counts
 _HELD = 0.5  # share of the sights of both in which a person reaches a thing
 _WHILE = 0.25  # share of a thing's sights in which the holder is seen as well
@@ -93,9 +93,9 @@ def _being(
     pull = float(np.mean(weights)) / _SURE * present**0.5 * float(certain) * often
     size = float(np.sqrt(np.median((boxes[:, 2:] - boxes[:, :2]).prod(axis=1))))
     large = float(np.clip((size - _SMALL) / (_FILLS - _SMALL), 0, 1))
-    if is_ground(made):
-        pull *= _GROUND
     pull *= (_OWN[kind] + large * max(0.0, _OWN_LARGE - _OWN[kind])) * (1 - rest) + livelier(moves) * rest
+    if is_ground(made):
+        pull = min(pull, _GROUND)
     goes = float(boxes[-1, [0, 2]].mean() - boxes[0, [0, 2]].mean())
     return _Being(replace(made, importance=pull, look=float(np.clip(2 * goes, -1, 1))), arm, held)
 
