@@ -315,19 +315,21 @@ def test_what_crosses_swiftly_is_gone_after_or_doubted(side):
         assert "subject leaves" in [r.name for r in framing.reasons]
 
 
-def test_movement_shows_how_somebody_comes_in_before_the_finder_sees_them():
-    def left(n):
-        return min(0.5, (n - 30) / 240)
+@pytest.mark.parametrize(("begins", "pace", "sees"), [(24, 240, 48), (60, 125, 112)])
+def test_movement_shows_where_somebody_goes_before_the_finder_sees_them(begins, pace, sees):
+    """Somebody comes in from the left; or runs, from the middle on seen by the finder as well."""
 
-    being = seen(person=lambda n: (left(n), 0.2, 0.1, 0.6, 0.8) if n >= 48 else None)
-    rows = [(n, KINDS.index("moving"), (max(0.0, left(n)), 0.3, 0.1 + min(0.0, left(n)), 0.5), 1.0, 0.5, 0.0)
-            for n in range(24, 152, 4)]  # fmt: skip
-    looks = [*being.looks.tolist(), *((n, KINDS.index("moving")) for n in range(4, 246, 4))]
-    both = replace(being, rows=np.array(sorted([*being.rows.tolist(), *rows]), ROW), finders=KINDS,
-                   looks=np.array(sorted(looks), LOOK))  # fmt: skip
+    def left(n):
+        return min(0.5, (n - begins - 6) / pace) if sees < 100 else 0.1 + (n - begins) / pace
+
+    ends = 152 if sees < 100 else begins + 100
+    both = with_movement(
+        seen(person=lambda n: (left(n), 0.2, 0.1, 0.6, 0.8) if sees <= n < ends else None),
+        lambda n: ((max(0.0, left(n)), 0.3, 0.1 + min(0.0, left(n)), 0.5), 0.5), first=begins, last=ends,
+    )  # fmt: skip
     (one,) = subjects_of(both, 0, 250)
-    assert (one.kind, one.frames[0]) == ("person", 24)
-    assert one.box_at(36)[0] == pytest.approx(left(36), abs=0.03)
+    assert (one.kind, one.frames[0]) == ("person", begins)
+    assert one.box_at(begins + 12)[0] == pytest.approx(left(begins + 12), abs=0.03)
 
 
 @given(st.floats(0.08, 0.82), st.floats(0.26, 0.39), st.booleans())

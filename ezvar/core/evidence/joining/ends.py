@@ -9,21 +9,24 @@ import numpy as np
 from ..subject import Subject
 
 _EDGE = 0.025  # of the picture, from its side, where something comes in or goes out
-_LONGEST = 1.0  # seconds before its first sight and after its last one
+_LONGEST, _WHILE_IT_GOES = 1.0, 3.0
+"""Seconds before its first sight and after its last one: of what comes in or goes out, and of what goes steadily."""
+_STEADY = 0.7  # steadiness of a mover that goes a way of its own
 
 
 def with_ends(being: Subject, mover: Subject, rate: float) -> Subject:
     """A being that is also where what moves, and is its body, came in before its first sight and went out after its
-    last one.
+    last one; or went a steady way there.
 
     It has the size there that it had in the sight next to it. ``rate`` is in frames a second.
     """
-    (first, last), far = being.frames[[0, -1]], _LONGEST * rate
+    goes = mover.steady >= _STEADY
+    (first, last), far = being.frames[[0, -1]], (_WHILE_IT_GOES if goes else _LONGEST) * rate
     before = (mover.frames < first) & (mover.frames >= first - far)
     after = (mover.frames > last) & (mover.frames <= last + far)
     for end, own in ((0, before), (-1, after)):
         at = being.frames[[end]]
-        if own.any() and mover.there(at)[0] and _at_side(mover.boxes[own][end]):
+        if own.any() and mover.there(at)[0] and (goes or _at_side(mover.boxes[own][end])):
             being = _longer(being, end, mover.frames[own], _middles(mover.boxes[own]) - _middles(mover.at(at)))
     return being
 
