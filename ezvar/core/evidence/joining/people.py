@@ -73,8 +73,7 @@ def untangled(people: Sequence[Track], faces: Sequence[Track]) -> list[Track]:
         if turn is None:
             made.append(figure)
             continue
-        for face, part in zip((whose[turn.start], whose[turn.stop]), (slice(turn.start + 1), slice(turn.stop, None)),
-                              strict=True):  # fmt: skip
+        for face, part in ((whose[turn[0]], slice(turn[0] + 1)), (whose[turn[1]], slice(turn[1], None))):
             if face is not None:
                 parts[face].append(Track(figure.frames[part], figure.regions[part]))
     for own in parts:
@@ -82,7 +81,7 @@ def untangled(people: Sequence[Track], faces: Sequence[Track]) -> list[Track]:
     return made
 
 
-def _turn(whose: Sequence[int | None]) -> slice | None:
+def _turn(whose: Sequence[int | None]) -> tuple[int, int] | None:
     """The last sight of one face and the first of the next, where a figure's sights, each with ``whose`` face lies in
     it alone, are mostly those of one and then mostly those of another."""
     known = [(k, w) for k, w in enumerate(whose) if w is not None]
@@ -92,7 +91,7 @@ def _turn(whose: Sequence[int | None]) -> slice | None:
     last, first = turns[0]
     seen = [sum(w is not None for w in part) / len(part) for part in (whose[: last + 1], whose[first:])]
     many = min(last + 1, len(whose) - first) >= _TURNS and min(seen) >= _MOSTLY
-    return slice(last, first) if many else None
+    return (last, first) if many else None
 
 
 def _only_face_in(figure: Region, frame: int, faces: Sequence[Track]) -> int | None:

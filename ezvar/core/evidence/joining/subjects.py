@@ -78,10 +78,28 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
     if alone := [t for t in moves_alone(looks, rate) if not _is_known(t, known, rate)]:
         moving = tracks_of_movement(without(alone, looks), rate)
     known, came_in = _come_in(alone, known, start, end, rate)
+    known, movers, bodies = _moved(known, moving, glances, start, end, evidence)
+    hands = [b for b in known if b.kind in _LIKE_HANDS]
+    known, moving_ones = _told_apart(known, merged_movers(movers, hands, start, end, rate), bodies)
+    found = [*known, *(_subject(t, start, end, rate) for t in text), *moving_ones, *came_in]
+    found = counting(found, looks)
+    found += glimpsed(evidence, found, drift, start, end, shape)
+    found.sort(key=lambda s: -s.importance)
+    return tuple(replace(s, number=k) for k, s in enumerate(found, 1))
+
+
+def _moved(
+    beings: Sequence[Subject], moving: Sequence[Track], glances: np.ndarray, start: int, end: int, evidence: Evidence
+) -> tuple[list[Subject], dict[Subject, float], list[Subject]]:
+    """Beings that may move; what else moves, with its share, 0..1, of all that does; and what of that may be a being's.
+
+    ``glances`` (looks,) are the frames in which people and things were looked for.
+    """
+    rate, known = evidence.rate, list(beings)
     movers: dict[Subject, float] = {}
-    bodies: list[Subject] = []  # movers that may be a being's
+    bodies: list[Subject] = []
     for track in moving:
-        mover = calmed(_subject(track, start, end, rate), rate, every.moving)
+        mover = calmed(_subject(track, start, end, rate), rate, evidence.cadence.moving)
         whose = next(
             (k for k, one in enumerate(known) if _is_body(track, one) and _goes_with(one, track, glances)), None
         )
@@ -91,13 +109,7 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
         else:  # however little is known of what it is, it moves
             whole = known[whose] if known[whose].kind == "face" else with_ends(known[whose], mover, rate)
             known[whose] = replace(whole, importance=max(whole.importance, mover.importance))
-    hands = [b for b in known if b.kind in _LIKE_HANDS]
-    known, moving_ones = _told_apart(known, merged_movers(movers, hands, start, end, rate), bodies)
-    found = [*known, *(_subject(t, start, end, rate) for t in text), *moving_ones, *came_in]
-    found = counting(found, looks)
-    found += glimpsed(evidence, found, drift, start, end, shape)
-    found.sort(key=lambda s: -s.importance)
-    return tuple(replace(s, number=k) for k, s in enumerate(found, 1))
+    return known, movers, bodies
 
 
 def _goes_with(one: Subject, moving: Track, glances: np.ndarray) -> bool:
