@@ -70,7 +70,7 @@ def _nearly_all(run: Track) -> Track:
     """The part of a run in which nearly all moves with it, with the look after that, and the one before if it comes in
     there; nothing where it comes in nowhere."""
     whole = [k for k, region in enumerate(run.regions) if region.strength >= _NEARLY_ALL]
-    first = next((k for k in (whole[0] - 1, whole[0]) if k >= 0 and _at_edge(run.regions[k])), None) if whole else None
+    first = next((k for w in whole for k in (w - 1, w) if k >= 0 and _at_edge(run.regions[k])), None)
     part = slice(0) if first is None else slice(first, whole[-1] + 2)
     return Track(run.frames[part], run.regions[part])
 

@@ -30,6 +30,7 @@ _SHORT = 1.2  # seconds of a shot in which one sight is enough
 _OF_FACES = 0.25  # of its own size, that a face goes where a whole figure goes once its own
 _MOST_OF_BODY = 2.0  # times as wide as a figure, up to which what moves is the figure's own
 _PART_OF_GROUND = 0.5  # of the width of what fills the picture, from which what moves is it and not before it
+_MOVING_FACE = 0.2  # the most that a face counts because the body below it moves
 _SEEN_WITH = 0.4  # share of the looks while it moves, in which a face is seen whose body it is
 _SURE_LIMB, _SURE_BEING, _BEST = 0.55, 0.45, 80
 """Confidence at this percentile of its sights from which a being's outline is relied upon: of what hands and what they
@@ -107,8 +108,10 @@ def _moved(
             movers[mover] = float(np.mean([r.strength for r in track.regions]))
             bodies += [] if whose is None else [mover]
         else:  # however little is known of what it is, it moves
-            whole = known[whose] if known[whose].kind == "face" else with_ends(known[whose], mover, rate)
-            known[whose] = replace(whole, importance=max(whole.importance, mover.importance))
+            one = known[whose]
+            whole = one if one.kind == "face" else with_ends(one, mover, rate)
+            most = min(mover.importance, _MOVING_FACE) if one.kind == "face" else mover.importance
+            known[whose] = replace(whole, importance=max(whole.importance, most))
     return known, movers, bodies
 
 

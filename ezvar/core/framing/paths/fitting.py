@@ -15,7 +15,7 @@ Keys = list[tuple[int, np.ndarray, Ease]]
 _EASES: tuple[Ease, ...] = ("both", "linear", "ease out", "ease in")
 NEAR = 0.025
 """How far, as a fraction of the picture, the curve may lie off the path inside the corridor."""
-_EVEN = 0.08
+_EVEN = 0.03
 """The same for one even move all through, which asks least of an eye."""
 _RESTS, _MOVING = 0.2, 0.85
 """Of the mean speed, below which a path rests; and share of the time in which one moves that hardly ever does."""
