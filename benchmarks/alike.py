@@ -44,7 +44,7 @@ HEAD = """# How far the same shot, changed in ways that change nothing, is frame
 
 In how many frames windows stand within 3 % of the picture's width of where they stood, and in how many shots they rest
 or move as they did; 9:16, 4:5 and 1:1 together. Shots of the demo, of generated scenes of unseen seeds, and movies that
-nobody here shot (`python -m benchmarks.alike demo generated=3900 MOVIE... --page` makes this page, in half an hour).
+nobody here shot (`python -m benchmarks.alike demo generated=12700 MOVIE... --page` makes this page, in half an hour).
 """
 
 
