@@ -25,6 +25,7 @@ _NEARLY = 0.1  # of its width, by which a single sight of an arm may end before 
 _WIDEST = 0.8  # of the picture: what fills it more than that is what the shot shows
 _MOSTLY = 0.5  # share of the sights of an arm that reach in, and of what it holds that lie in its reach
 _HOLDS = 0.3  # share of the looks at an arm in which something else is seen as well
+_SURER = 8  # power of confidence by which sights of one thing count
 _REACHED, _WITHIN = 0.3, 0.5
 """Of the smaller of two, that lies in the other: of an arm and what it may hold, and of two sights that are one."""
 
@@ -71,11 +72,11 @@ def held_apart(found: Sequence[Track], drift: Drift, rate: float, shape: float) 
 
 
 def _looks(sights: Sequence[tuple[int, Region]]) -> list[tuple[int, list[Region]]]:
-    """Sights by look; of those that lie for the most part in each other, the surest."""
+    """Sights by look, those that lie for the most part in each other as one."""
     by_frame: dict[int, list[Region]] = {}
     for n, region in sights:
         by_frame.setdefault(n, []).append(region)
-    return [(n, _surest(regions)) for n, regions in by_frame.items()]
+    return [(n, _fused(regions)) for n, regions in by_frame.items()]
 
 
 def _ends_at(region: Region, side: int, nearly: float = 0.0) -> bool:
@@ -84,16 +85,27 @@ def _ends_at(region: Region, side: int, nearly: float = 0.0) -> bool:
     return away < max(_EDGE, nearly * region.width)
 
 
-def _box(region: Region) -> np.ndarray:
-    return Track([0], [region]).boxes()
+def _boxes(regions: Sequence[Region]) -> np.ndarray:
+    return Track([0] * len(regions), list(regions)).boxes()
 
 
-def _surest(seen: Sequence[Region]) -> list[Region]:
-    kept: list[Region] = []
+def _fused(seen: Sequence[Region]) -> list[Region]:
+    """Regions, of which those that lie for the most part in each other are one: their mean, the surer ones by far the
+    more, so that a hair does not decide between two (Solovyev, Wang and Gabruseva, "Weighted boxes fusion", 2021)."""
+    groups: list[list[Region]] = []
     for region in sorted(seen, key=lambda r: -r.confidence):
-        if all(_inside(_box(region), _box(other))[0] < _WITHIN for other in kept):
-            kept.append(region)
-    return kept
+        group = next((g for g in groups if _inside(_boxes([region]), _boxes(g[:1]))[0] >= _WITHIN), None)
+        if group is None:
+            groups.append([region])
+        else:
+            group.append(region)
+    return [_mean(group) for group in groups]
+
+
+def _mean(group: Sequence[Region]) -> Region:
+    weights = [region.confidence**_SURER for region in group]
+    left, top, right, foot = (float(v) for v in np.average(_boxes(group), axis=0, weights=weights))
+    return replace(group[0], x=left, y=top, width=right - left, height=foot - top)
 
 
 def _lies_in_reach(track: Track, arm: Track) -> bool:
