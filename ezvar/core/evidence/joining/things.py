@@ -29,7 +29,7 @@ about hardly does."""
 _OWN_LARGE, _SMALL, _FILLS = 0.7, 0.15, 0.4
 """What counts at rest of something so large that it is what the shot shows; sizes are the root of its area."""
 _WIDE, _MUCH = 0.5, 0.25  # of the picture, and of its area, from which something fills it
-_GROUND = 0.1  # the most that something counts that does
+_GROUND = 0.05  # the most that something counts that does
 _MORE = 0.6  # how much more what goes its way counts
 _HELD = 0.5  # share of the sights of both in which a person reaches a thing
 _WHILE = 0.25  # share of a thing's sights in which the holder is seen as well
