@@ -21,7 +21,7 @@ class Lot:
     tries: int = 0
     deaths: int = 0  # of workers that had it when it was sent before
     lost: int = 0  # workers that had it and died, since it was sent
-    alone: bool = False  # tried with nothing else under way
+    alone: int = 0  # times that it was tried with nothing else under way
     done: float = 0.0
     on: str = ""  # the worker's address that last said something of it
 

@@ -145,7 +145,9 @@ class Sending:
         on a worker beside what ends it is lost with it."""
         lot.lost = max(1, lot.lost)
         singles = [lot.anew(k, k + 1) for k in range(len(lot.tasks))]
-        if lot.alone:
+        if lot.alone == 1 and self._given_up:  # what was given up just now may have ended its worker as well
+            self._suspects += singles
+        elif lot.alone:
             self._given_up.append(self._travel.name(lot.tasks[0], self._around.doc))
         elif lot.deaths + lot.lost < _TRIES - 1:
             self._waiting += singles
@@ -162,7 +164,7 @@ class Sending:
         """Once all else is done, try what was on workers that died again and again, one after the other."""
         if self._suspects:
             lot = self._suspects.pop()
-            lot.alone = True
+            lot.alone += 1
             self._waiting.append(lot)
             return
         if self._given_up:
