@@ -4,6 +4,7 @@ from .analysis import Analysis
 from .damage import Damage, damages
 from .finders.faces import FaceFinder
 from .finders.text import TextFinder
+from .finders.things import GROUPS
 from .gather import Evidence, Finders, Gatherer, nothing_seen
 from .joining.subjects import subjects_of
 from .laid import laid
@@ -15,6 +16,7 @@ from .tasks import kept_analysis, look_tasks, look_through
 from .tracking import Track, track
 
 __all__ = [
+    "GROUPS",
     "PEOPLE",
     "STILL_SIZE",
     "STRETCH",

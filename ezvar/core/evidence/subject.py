@@ -33,7 +33,8 @@ class Subject:
     0..1 is how far its way can be relied upon: something that flickers here
     and there shows where much moves and is nothing to follow. It is taken to
     be there ``reach`` frames around a sight, and in gaps up to ``bridged``.
-    ``way`` (sights, 4) is where it really is, if its boxes are where it is
+    Of what is ``still``, nothing was seen to move, so that it may be part of
+    the place. ``way`` (sights, 4) is where it really is, if its boxes are where it is
     kept: of what is gone before any window could go after it.
     """
 
@@ -50,6 +51,7 @@ class Subject:
     around: np.ndarray | None = None
     core: np.ndarray | None = None
     way: np.ndarray | None = None
+    still: bool = False
 
     def at(self, frames: np.ndarray) -> np.ndarray:
         """Its boxes (n, 4) at lock frames (n,): evenly between sights.

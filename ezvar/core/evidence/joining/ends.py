@@ -1,16 +1,22 @@
-"""How a being comes and goes: movement shows it before the finder first looks for it, and after it did last."""
+"""How a being comes and goes: movement shows it before the finder first looks for it, and after it did last; and what
+stops is still there."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
 
+from ..regions import Region
 from ..subject import Subject
 
 _EDGE = 0.025  # of the picture, from its side, where something comes in or goes out
 _LONGEST, _WHILE_IT_GOES = 1.0, 3.0
 """Seconds before its first sight and after its last one: of what comes in or goes out, and of what goes steadily."""
+_AGAIN = 0.25  # overlap (intersection over union) with where it stopped, at which something moves there
+_STOPS = 2  # looks in which it comes to rest
+_WHOLE = 0.7  # of the area that it mostly has
 _STEADY = 0.7  # steadiness of a mover that goes a way of its own
 
 
@@ -29,6 +35,35 @@ def with_ends(being: Subject, mover: Subject, rate: float) -> Subject:
         if own.any() and mover.there(at)[0] and (goes or _at_side(mover.boxes[own][end])):
             being = _longer(being, end, mover.frames[own], _middles(mover.boxes[own]) - _middles(mover.at(at)))
     return being
+
+
+def staying(mover: Subject, looks: Sequence[tuple[int, list[Region]]], start: int, end: int) -> Subject:
+    """What moved and stopped inside the picture, also where it stands from then on, in frames ``start`` to ``end``:
+    until something moves there again. ``looks`` are those for movement."""
+    box = mover.boxes[-1]
+    if _at_side(box) or not _is_whole(mover):
+        return mover
+    there = Region("moving", box[0], box[1], box[2] - box[0], box[3] - box[1], 1.0)
+    after = [(frame, regions) for frame, regions in looks if frame > mover.frames[-1]]
+    frames = []
+    for k, (frame, regions) in enumerate(after):
+        if k >= _STOPS and any(r.overlap(there) >= _AGAIN for r in regions):
+            break
+        frames.append(frame)
+    seen = float(mover.there(np.arange(start, end)).mean())
+    made = replace(
+        mover, frames=np.concatenate([mover.frames, frames]).astype(int),
+        boxes=np.concatenate([mover.boxes, np.tile(box, (len(frames), 1))]),
+        confidence=np.concatenate([mover.confidence, np.full(len(frames), mover.confidence[-1])]),
+    )  # fmt: skip
+    longer = float(made.there(np.arange(start, end)).mean()) / seen
+    return replace(made, importance=mover.importance * longer**0.5)
+
+
+def _is_whole(mover: Subject) -> bool:
+    """Whether something is about as large in its last sight as ever: it neither went behind something nor away."""
+    sizes = (mover.boxes[:, 2:] - mover.boxes[:, :2]).prod(axis=1)
+    return float(sizes[-1]) >= _WHOLE * float(np.median(sizes))
 
 
 def _at_side(box: np.ndarray) -> bool:

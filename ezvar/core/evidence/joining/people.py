@@ -19,6 +19,8 @@ _HEAD = 0.5  # of a figure's height, from its top, in which its face lies
 _MOSTLY = 0.6  # share of the sights of a face that lie in a figure which is its own
 _STEADY = 0.5  # of a face's width, by which its place in its body may change
 _TURNS = 2  # sights in which it carries a face, and then another, by which a figure is two
+_SIDE = 0.01  # of the picture's width, from its sides, at which a body may go on beyond it
+_SHOWS = 0.5  # of a face's width, that must lie in the picture where it is known by its body
 _LIKELY = 0.5  # confidence of a face that is known by its body alone, beside the body's
 
 
@@ -129,7 +131,8 @@ def _filled(faces: Sequence[Track], body: Track, every: int) -> Track | None:
     sights = {n: r for f in faces for n, r in zip(f.frames, f.regions, strict=True)}
     known = sorted(sights)
     places = [(sights[n], _body_at(body, n)) for n in known if body.frames[0] <= n <= body.frames[-1]]
-    lies = np.array([(r.cx - b.cx, r.cy - b.y) for r, b in places]).reshape(-1, 2)
+    whole = float(np.median([b.width for b in body.regions if not _at_side(b)] or [b.width for b in body.regions]))
+    lies = np.array([(r.cx - _middle(b, whole), r.cy - b.y) for r, b in places]).reshape(-1, 2)
     wide = np.median([r.width for r, _ in places]) if places else 0.0
     if len(places) < 2 or np.abs(lies - lies.mean(axis=0)).mean() > _STEADY * wide:
         return None  # what moves is not the body that carries the face, or not only
@@ -138,10 +141,23 @@ def _filled(faces: Sequence[Track], body: Track, every: int) -> Track | None:
     best = max(r.confidence for f in faces for r in f.regions)  # none that was not seen is surer than those that were
     for n, b in zip(body.frames, body.regions, strict=True):
         if min(abs(n - k) for k in known) > every // 2:
-            x, y = b.cx + right - width / 2, b.y + down - height / 2
+            x, y = _middle(b, whole) + right - width / 2, b.y + down - height / 2
             sure = min(best, _LIKELY * b.confidence)
-            sights[n] = Region("face", x, y, width, height, sure).in_picture()
+            seen = Region("face", x, y, width, height, sure).in_picture()
+            if seen.width >= _SHOWS * width:
+                sights[n] = seen
     return Track(sorted(sights), [sights[n] for n in sorted(sights)])
+
+
+def _at_side(body: Region) -> bool:
+    return body.x < _SIDE or body.x + body.width > 1 - _SIDE
+
+
+def _middle(body: Region, whole: float) -> float:
+    """Where the middle of a body is that may reach beyond the picture's sides, if it is ``whole`` wide."""
+    if not _at_side(body) or body.width >= whole:
+        return body.cx
+    return body.x + body.width - whole / 2 if body.x < _SIDE else body.x + whole / 2
 
 
 def _carries(body: Track, face: Track) -> bool:

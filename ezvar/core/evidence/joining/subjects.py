@@ -9,10 +9,11 @@ import numpy as np
 
 from ..finders.things import GROUPS
 from ..gather import Evidence
+from ..regions import Region
 from ..subject import TIMES, Subject
 from .alone import moves_alone, without
 from .drift import Drift
-from .ends import with_ends
+from .ends import staying, with_ends
 from .glimpsed import glimpsed
 from .movers import RESTLESS, calmed, lies_in, merged_movers, size_beside
 from .people import untangled, with_figures, with_moving_bodies
@@ -39,6 +40,7 @@ _KNOWN, _LONGER = 0.6, 0.5
 """The same, and seconds for which it is seen longer, from which its outline tells more than its movement does."""
 _BRIEF = 1.5  # seconds that something is seen, for less than which it is not gone after
 _COME_IN = 2  # the look, from 0, in which something has come in; before it is half outside, and its edges are unsure
+_STAYS_BEHIND = 0.25  # of the way of what moves, for less than which something stays where it is
 _LIKE_HANDS = ("person", "sport", "thing")  # what hands, and what they hold, are taken for
 _LARGER = 1.3  # times as large as a part of it that moves, that a being is
 _SAME_SIZE = 0.3  # of what moves, that a being in it covers which may be just that
@@ -67,18 +69,22 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
         if _counts(f, (end - start) / rate) and (b is not None or not _is_of_a_being(f, things))
     ]  # fmt: skip
     pairs = [(f, b) for f, b in pairs if b is None or not _is_slight(f, b)]
+    glances = np.array([n for n, _ in evidence.seen("person", start, end)], int)
     known = [_face(face, figure, drift, start, end, rate) for face, figure in pairs]
+    known = [
+        one if figure is None else _no_less_than(one, things_of([figure], [], glances, drift, start, end, rate, shape))
+        for one, (_, figure) in zip(known, pairs, strict=True)
+    ]
     own = [figure for _, figure in pairs if figure is not None]
     rest = [t for t in things if t not in own and not any(_is_body(t, face) for face in known)]
     rest, held = held_apart(rest, drift, rate, shape)
-    glances = np.array([n for n, _ in evidence.seen("person", start, end)], int)
     known += things_of(rest, held, glances, drift, start, end, rate, shape)
     text = [t for t in tracks(evidence, "text", start, end)
             if len(t.frames) > 1 or t.regions[0].confidence >= _SURE_TEXT]  # fmt: skip
     text = [t for t in text if abs(t.regions[-1].cx - t.regions[0].cx) < _STAYS]
     if alone := [t for t in moves_alone(looks, rate) if not _is_known(t, known, rate)]:
         moving = tracks_of_movement(without(alone, looks), rate)
-    known, came_in = _come_in(alone, known, start, end, rate)
+    known, came_in = _come_in(alone, known, looks, start, end, rate)
     known, movers, bodies = _moved(known, moving, glances, start, end, evidence)
     hands = [b for b in known if b.kind in _LIKE_HANDS]
     known, moving_ones = _told_apart(known, merged_movers(movers, hands, start, end, rate), bodies)
@@ -111,7 +117,7 @@ def _moved(
             one = known[whose]
             whole = one if one.kind == "face" else with_ends(one, mover, rate)
             most = min(mover.importance, _MOVING_FACE) if one.kind == "face" else mover.importance
-            known[whose] = replace(whole, importance=max(whole.importance, most))
+            known[whose] = replace(whole, importance=max(whole.importance, most), still=False)
     return known, movers, bodies
 
 
@@ -133,7 +139,8 @@ def _is_known(alone: Track, known: Sequence[Subject], rate: float) -> bool:
 
 
 def _come_in(
-    alone: Sequence[Track], known: Sequence[Subject], start: int, end: int, rate: float
+    alone: Sequence[Track], known: Sequence[Subject], looks: Sequence[tuple[int, list[Region]]], start: int, end: int,
+    rate: float,
 ) -> tuple[list[Subject], list[Subject]]:
     """Beings, and what moves alone for a while, in place of what a few unsure sights took it for.
 
@@ -148,6 +155,8 @@ def _come_in(
         if track.frames[-1] - track.frames[0] < _BRIEF * rate:
             held = np.tile(mover.boxes[_COME_IN], (len(mover.boxes), 1))
             mover = replace(mover, boxes=held, way=mover.boxes, look=0.0)
+        else:
+            mover = staying(mover, looks, start, end)
         found.append(replace(mover, importance=max([mover.importance, *(one.importance for one in own)])))
     return beings, found
 
@@ -175,10 +184,10 @@ def _told_apart(
     """
     beings, movers = list(known), []
     for mover in moving:
-        whole = next((b for b in beings if b.kind != "face" and _is_part(mover, b)), None)
+        whole = next((b for b in beings if b.kind != "face" and _is_part(mover, b) and not _passes(mover, b)), None)
         if whole is not None and mover.steady > RESTLESS:
             at = beings.index(whole)
-            beings[at] = replace(whole, importance=max(whole.importance, mover.importance))
+            beings[at] = replace(whole, importance=max(whole.importance, mover.importance), still=False)
             continue
         own = [b for b in beings if _is_doubtful(b) and lies_in(b, mover)]
         if mover.kind != "work":
@@ -224,6 +233,11 @@ def _is_slight(face: Track, figure: Track) -> bool:
     return sure < _SURER and surely >= _KNOWN
 
 
+def _no_less_than(one: Subject, figures: Sequence[Subject]) -> Subject:
+    """Somebody with a face, who counts no less than the figure would without one."""
+    return replace(one, importance=max([one.importance, *(figure.importance for figure in figures)]))
+
+
 def _face(face: Track, figure: Track | None, drift: Drift, start: int, end: int, rate: float) -> Subject:
     made = _subject(face, start, end, rate)
     made = replace(made, importance=made.importance * livelier(_OF_FACES * how_far(face, drift)))
@@ -262,4 +276,16 @@ def _is_body(track: Track, one: Subject) -> bool:
         near = left < region.cx < right and region.y + region.height > box[1] - 0.1
         wide = least * across <= region.width <= _MOST_OF_BODY * across
         hits += bool(seen) and near and (one.kind == "face" or wide)
-    return hits > 0.5 * len(frames)
+    return hits > 0.5 * len(frames) and (one.kind == "face" or not _goes_past(track.boxes(), boxes))
+
+
+def _passes(mover: Subject, being: Subject) -> bool:
+    return _goes_past(mover.boxes, being.around_at(mover.frames))
+
+
+def _goes_past(way: np.ndarray, boxes: np.ndarray) -> bool:
+    """Whether what moves, with its boxes (sights, 4), goes farther than a known one is wide, whose boxes (sights, 4)
+    stay where they are."""
+    (own, end), (first, last) = way[[0, -1]][:, [0, 2]], boxes[[0, -1]][:, [0, 2]]
+    gone = float(np.abs(end - own).min())  # at the picture's side a box is cut
+    return gone > float(np.ptp(first)) and float(np.abs(last - first).max()) < _STAYS_BEHIND * gone

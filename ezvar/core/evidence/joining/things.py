@@ -97,7 +97,8 @@ def _being(
     if is_ground(made):
         pull = min(pull, _GROUND)
     goes = float(boxes[-1, [0, 2]].mean() - boxes[0, [0, 2]].mean())
-    return _Being(replace(made, importance=pull, look=float(np.clip(2 * goes, -1, 1))), arm, held)
+    made = replace(made, importance=pull, look=float(np.clip(2 * goes, -1, 1)), still=rest < 1)
+    return _Being(made, arm, held)
 
 
 def is_ground(being: Subject) -> bool:

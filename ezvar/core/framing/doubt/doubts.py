@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ezvar.core.evidence import Subject
+from ezvar.core.evidence import GROUPS, Subject
 from ezvar.core.model import Master, Pane, Reason, ReasonName
 
 from ..keeping.demands import keep_boxes
@@ -82,7 +82,7 @@ def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[Reason, ...]:
     if not seen.subjects:
         note("nothing found", _NOTHING * hidden)
     else:
-        note("nothing found", _HARDLY * hidden if _is_hardly_seen(seen.asks) else 0.0)
+        note("nothing found", _unsure(seen, hidden))
         group, first = seen.asks.group, seen.subjects[0].importance
         parts = {s.number: _part_inside(s, seen.frames, areas) for s in seen.subjects}
         cut = [np.mean((p > 0.05) & (p < 0.97)) for s in seen.subjects if s.kind == "face"
@@ -115,11 +115,14 @@ def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[Reason, ...]:
     return tuple(found)
 
 
-_NOTHING, _HARDLY = 0.5, 0.35
+_NOTHING, _HARDLY, _DOUBTED = 0.5, 0.35, 0.28
 """What it weighs that nothing was found, and that those whom a window keeps are hardly seen, where it shows hardly any
-of the picture."""
+of the picture; and that nothing of them moves, nor has a face, and they may be something else."""
 _CLEAR, _BEST = 0.38, 80
 """Confidence at this percentile of the sights from which somebody is seen clearly."""
+_MAY_BE, _IS = 0.6, 0.7
+"""The same, up to which what is still is often something else, and from which it hardly ever is."""
+_MUCH_HIDDEN = 0.4  # of the picture, from which it matters wholly that what a window keeps may be something else
 _READ = 0.5  # seconds for which writing must show to be read
 _SURE_TEXT, _TITLE = 0.85, 0.12  # confidence of writing that can be read, and width of such as was put over the picture
 _LARGE_PERSON = 0.3  # of the largest person's height and more: those who are near
@@ -127,10 +130,16 @@ _WHOLE = 2.4  # times higher than wide, in fractions of the picture, from which 
 _HALF = (0.25, 0.85)  # parts of a person inside the window, between which it is cut in two
 
 
-def _is_hardly_seen(asks: Asked) -> bool:
-    """Whether all that is kept are people who may be none."""
-    sure = [float(np.percentile(s.confidence, _BEST)) for s in asks.group if s.kind == "person"]
-    return len(sure) == len(asks.group) > 0 and not asks.chosen and max(sure) < _CLEAR
+def _unsure(seen: Seen, hidden: float) -> float:
+    """What it weighs that all that is kept was found by its looks alone, and not surely, where a window leaves out the
+    part ``hidden`` of the picture."""
+    group = seen.asks.group
+    if seen.asks.chosen or not group or any(s.kind not in GROUPS for s in group):
+        return 0.0
+    surest = max(float(np.percentile(s.confidence, _BEST)) for s in group)
+    slightly = surest < _CLEAR and all(s.kind == "person" for s in group)
+    share = float(np.interp(surest, (_MAY_BE, _IS), (1, 0))) if all(s.still for s in group) else 0.0
+    return max(_HARDLY * hidden if slightly else 0.0, _DOUBTED * share * min(1.0, hidden / _MUCH_HIDDEN))
 
 
 def _unread(text: Subject, part: np.ndarray, frames: np.ndarray, least: int) -> float:
