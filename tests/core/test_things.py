@@ -16,7 +16,7 @@ from ezvar.core.evidence.finders.moving import SIZE, camera_in_mirror
 from ezvar.core.evidence.finders.things import ThingFinder
 from ezvar.core.evidence.gather import KINDS, LOOK, ROW
 from ezvar.core.evidence.joining.drift import Drift
-from ezvar.core.evidence.joining.people import untangled
+from ezvar.core.evidence.joining.people import untangled, with_moving_bodies
 from ezvar.core.evidence.joining.steadying import steadied
 from ezvar.core.evidence.joining.tracks import Track
 from ezvar.core.evidence.recent import Recent, gone
@@ -479,3 +479,78 @@ def test_windows_stay_inside_what_black_bars_leave_unless_they_are_wanted(top, s
     wanted = replace(doc.framing(shot.id, TALL.id), panes=(replace(pane, choices=Choices(with_bars=True)),))
     (shown,) = solve(edits.set_framings(doc, [wanted]), TALL, analysis, [shot])
     assert shown.panes[0].trim == Rect()
+
+
+def test_somebody_with_a_small_face_counts_no_less_than_who_shows_none():
+    """A cyclist at the left, whose face is small; at the right something that is taken for a person, and rests."""
+    both = seen(
+        face=lambda n: (0.24, 0.1, 0.03, 0.1, 0.75),
+        person=lambda n: (0.15, 0.03, 0.21, 0.95, 0.78) if n % 32 else (0.8, 0.5, 0.18, 0.45, 0.68),
+    )
+    first, second = subjects_of(both, 0, 250)
+    assert (first.kind, second.kind) == ("face", "person")
+    assert second.importance < 0.6 * first.importance
+
+
+@pytest.mark.parametrize("side", [1, -1])
+def test_a_face_is_where_its_body_is_also_while_that_is_half_in_the_picture(side):
+    def region(left, wide, sure):
+        a, b = max(0.0, left), min(1.0, left + wide)
+        return Region("face", a if side > 0 else 1 - b, 0.3, b - a, 0.1, sure)
+
+    frames = list(range(0, 120, 4))
+    lefts = [-0.18 + 0.004 * n for n in frames]
+    body = Track(frames, [region(x, 0.2, 1.0) for x in lefts])
+    face = Track(frames[20::4], [region(x + 0.08, 0.04, 0.8) for x in lefts[20::4]])
+    (filled,) = with_moving_bodies([face], [body], 16)
+    assert filled.frames[0] == 20  # from where half of it shows
+    for n, r in zip(filled.frames, filled.regions, strict=True):
+        wanted = region(lefts[n // 4] + 0.08, 0.04, 1.0)
+        assert (r.x, r.width) == pytest.approx((wanted.x, wanted.width), abs=0.002)
+
+
+@given(st.floats(0.3, 0.5), st.floats(0.25, 0.35), st.sampled_from(["animal", "vehicle", "thing", "person"]))
+@settings(max_examples=15, deadline=None)
+def test_what_passes_something_that_rests_is_neither_its_body_nor_a_part_of_it(x, wide, kind):
+    rests = seen(**{kind: lambda n: (x, 0.1, wide, 0.6, 0.52)})
+    passing = with_movement(rests, lambda n: ((0.06 + 0.0032 * n, 0.3, 0.08, 0.3), 1.0))
+    subjects = subjects_of(passing, 0, 250)
+    assert subjects[0].kind == "moving"
+    assert subjects[0].box_at(200)[0] == pytest.approx(0.7, abs=0.03)
+    assert all(s.still for s in subjects if s.kind == kind)
+
+
+@pytest.mark.parametrize("side", [1, -1])
+def test_what_comes_in_and_stops_is_still_there(side):
+    """Nobody is seen but by movement, while something else rests at the other side; it goes off again, or not."""
+    moving = KINDS.index("moving")
+
+    def at(n):
+        left = 1 - 0.005 * min(n - 60, 76)
+        wide = min(0.14, 1 - left)
+        return (left if side > 0 else 1 - left - wide, 0.3, wide, 0.6)
+
+    rests = seen(animal=lambda n: (0.1 if side > 0 else 0.8, 0.4, 0.1, 0.12, 0.8))
+    for again in (250, 200):
+        moves = [n for n in range(64, 244, 4) if n < 136 or n >= again]
+        rows = [(n, moving, at(n), 1.0, 1.0, 0.0) for n in moves]
+        looks = sorted([*rests.looks.tolist(), *((n, moving) for n in range(4, 246, 4))])
+        first = subjects_of(replace(rests, rows=np.array(sorted([*rests.rows.tolist(), *rows]), ROW),
+                                    looks=np.array(looks, LOOK), finders=KINDS), 0, 250)[0]  # fmt: skip
+        assert (first.kind, first.frames[0]) == ("moving", 64)
+        assert 0 <= again - first.frames[-1] <= 8
+        assert first.box_at(180) == pytest.approx((at(132)[0], 0.3, at(132)[0] + 0.14, 0.9), abs=0.03)
+
+
+@given(st.floats(0.05, 0.85), st.floats(0.42, 0.9))
+@settings(max_examples=30, deadline=None)
+def test_who_is_seen_by_looks_alone_and_not_surely_is_a_slight_doubt(x, sure):
+    doc, shot = one_shot()
+    still = seen(person=lambda n: (x, 0.3, 0.1, 0.6, sure))
+    told = {}
+    for evidence in (still, with_movement(still, lambda n: ((x, 0.4, 0.1, 0.3), 1.0))):
+        framing = solve_shot(Place(doc, shot, TALL), subjects_in(doc, shot, analysis_with(evidence)))
+        told[evidence is still] = {r.name: r.weight for r in framing.reasons}.get("nothing found", 0.0)
+        assert doubt(framing.reasons) < NEEDS_A_LOOK
+    assert told[False] == 0
+    assert told[True] == pytest.approx(0.28 * np.interp(sure, (0.6, 0.7), (1, 0)), abs=0.025)

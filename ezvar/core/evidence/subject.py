@@ -9,6 +9,9 @@ import numpy as np
 from .regions import RegionKind
 
 _BEING, _SOON = (3.6, 0.56), 0.24
+_BEST, _MAY_BE = 80, (0.6, 0.7)
+"""Confidence at this percentile of its sights, up to which what is still is often something else, and from which it
+hardly ever is."""
 PEOPLE: tuple[RegionKind, ...] = ("face", "person", "drawn")
 """Kinds of subjects that are somebody, or whom an editor has drawn."""
 TIMES: dict[RegionKind, tuple[float, float]] = {
@@ -52,6 +55,12 @@ class Subject:
     core: np.ndarray | None = None
     way: np.ndarray | None = None
     still: bool = False
+
+    @property
+    def sureness(self) -> float:
+        """How far it can be relied upon that it is there, 0..1: wholly on what moves or has a face; what is still, and
+        was found by its looks alone, is often a part of the place unless it was seen surely."""
+        return float(np.interp(np.percentile(self.confidence, _BEST), _MAY_BE, (0, 1))) if self.still else 1.0
 
     def at(self, frames: np.ndarray) -> np.ndarray:
         """Its boxes (n, 4) at lock frames (n,): evenly between sights.

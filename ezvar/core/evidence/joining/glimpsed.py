@@ -24,7 +24,7 @@ _MOSTLY = 0.6  # share of a shot's looks in which they are seen
 _UPRIGHT = (1.25, 5.0)  # times as high as wide
 _MOST = 4  # more of them are a pattern: gables, windows, trunks
 _TALL = 0.15  # of the picture's height
-_DECIDES, _SURER = 0.06, 0.65  # importance of what moves or is as sure, from which slight sights add nothing
+_DECIDES, _SURELY = 0.06, 0.5  # importance, and sureness, of what is surer, from which slight sights add nothing
 
 
 def glimpsed(
@@ -34,17 +34,13 @@ def glimpsed(
 
     ``shape`` is the picture's width over its height.
     """
-    if any(s.importance >= _DECIDES and not _may_be_the_place(s) for s in found):
+    if any(s.importance >= _DECIDES and s.sureness >= _SURELY for s in found):
         return []
     looks = len(evidence.seen("person", start, end))
     people = [t for t in tracks_of_people(evidence, start, end, drift) if len(t.frames) >= max(2, _MOSTLY * looks)]
     if len(people) > _MOST:
         return []
     return [_person(t, drift, start, end, evidence.rate, shape) for t in people if _is_somebody(t, shape)]
-
-
-def _may_be_the_place(one: Subject) -> bool:
-    return one.still and float(np.percentile(one.confidence, _BEST)) < _SURER
 
 
 def _is_somebody(track: Track, shape: float) -> bool:

@@ -89,7 +89,7 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
     hands = [b for b in known if b.kind in _LIKE_HANDS]
     known, moving_ones = _told_apart(known, merged_movers(movers, hands, start, end, rate), bodies)
     found = [*known, *(_subject(t, start, end, rate) for t in text), *moving_ones, *came_in]
-    found = counting(found, looks)
+    found = counting(found, looks, rate)
     found += glimpsed(evidence, found, drift, start, end, shape)
     found.sort(key=lambda s: -s.importance)
     return tuple(replace(s, number=k) for k, s in enumerate(found, 1))
@@ -139,7 +139,11 @@ def _is_known(alone: Track, known: Sequence[Subject], rate: float) -> bool:
 
 
 def _come_in(
-    alone: Sequence[Track], known: Sequence[Subject], looks: Sequence[tuple[int, list[Region]]], start: int, end: int,
+    alone: Sequence[Track],
+    known: Sequence[Subject],
+    looks: Sequence[tuple[int, list[Region]]],
+    start: int,
+    end: int,
     rate: float,
 ) -> tuple[list[Subject], list[Subject]]:
     """Beings, and what moves alone for a while, in place of what a few unsure sights took it for.

@@ -8,21 +8,51 @@ from dataclasses import replace
 import numpy as np
 
 from ..regions import Region
-from ..subject import Subject
+from ..subject import TIMES, Subject
 
 _NEARLY_ALL = 0.9  # of all that moves in a look, that is its own
 _MOSTLY = 0.6  # share of a shot's looks in which it does
 _BESIDE = 0.15  # of its size, beside it, where what moves is still its own
 _WIDEST = 0.4  # of the picture; what spreads farther is a place
+_SEVERAL, _NOW_AND_THEN = 8, 0.25  # looks, and share of a shot's looks, in which something moves in one place
+_ANYWHERE = 0.5  # of the picture's width, over which nothing else moves then
 _COUNTS = 0.14  # importance from which something decides by itself
 
 
-def counting(found: Sequence[Subject], looks: Sequence[tuple[int, list[Region]]]) -> list[Subject]:
+def counting(found: Sequence[Subject], looks: Sequence[tuple[int, list[Region]]], rate: float) -> list[Subject]:
     """Subjects, of which those that move while all else rests count at least for so much that they decide.
 
-    ``looks`` are those for movement: frames, and what moves in each.
+    ``looks`` are those for movement: frames, and what moves in each, at a
+    ``rate`` in frames a second. Where all that moves in a shot now and then
+    does so in one place, that is a subject, if nothing there is one that decides.
     """
-    return [replace(s, importance=_COUNTS) if s.importance < _COUNTS and _moves_alone(s, looks) else s for s in found]
+    made = [replace(s, importance=_COUNTS) if s.importance < _COUNTS and _moves_alone(s, looks) else s for s in found]
+    if (place := _only_place(looks, rate)) is None:
+        return made
+    there = [s for s in made if s.kind != "text" and _meet(np.median(s.boxes, axis=0), place.boxes[0])]
+    if any(s.importance >= _COUNTS for s in there):
+        return made
+    return [*(s for s in made if s not in there or s.kind != "moving"), place]
+
+
+def _only_place(looks: Sequence[tuple[int, list[Region]]], rate: float) -> Subject | None:
+    """The place where all moves that does so at all, in several looks; ``None`` where there is no such place."""
+    moved = [(frame, regions) for frame, regions in looks if regions]
+    if len(moved) < max(_SEVERAL, _NOW_AND_THEN * len(looks)):
+        return None
+    boxes = np.array([(r.x, r.y, r.x + r.width, r.y + r.height) for _, regions in moved for r in regions])
+    box = np.concatenate([np.percentile(boxes[:, :2], 5, axis=0), np.percentile(boxes[:, 2:], 95, axis=0)])
+    if box[2] - box[0] > _WIDEST or np.ptp(boxes[:, [0, 2]]) > _ANYWHERE:
+        return None
+    gap, reach = (round(t * rate) for t in TIMES["work"])
+    frames = np.array([frame for frame, _ in moved])
+    sure = np.array([max(r.confidence for r in regions) for _, regions in moved])
+    return Subject(0, "moving", frames, np.tile(box, (len(frames), 1)), sure, _COUNTS, reach=reach, bridged=gap)
+
+
+def _meet(one: np.ndarray, other: np.ndarray) -> bool:
+    """Whether two boxes (4,) have anything in common."""
+    return bool((np.minimum(one[2:], other[2:]) > np.maximum(one[:2], other[:2])).all())
 
 
 def _moves_alone(one: Subject, looks: Sequence[tuple[int, list[Region]]]) -> bool:

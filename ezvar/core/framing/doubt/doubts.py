@@ -120,8 +120,6 @@ _NOTHING, _HARDLY, _DOUBTED = 0.5, 0.35, 0.28
 of the picture; and that nothing of them moves, nor has a face, and they may be something else."""
 _CLEAR, _BEST = 0.38, 80
 """Confidence at this percentile of the sights from which somebody is seen clearly."""
-_MAY_BE, _IS = 0.6, 0.7
-"""The same, up to which what is still is often something else, and from which it hardly ever is."""
 _MUCH_HIDDEN = 0.4  # of the picture, from which it matters wholly that what a window keeps may be something else
 _READ = 0.5  # seconds for which writing must show to be read
 _SURE_TEXT, _TITLE = 0.85, 0.12  # confidence of writing that can be read, and width of such as was put over the picture
@@ -138,7 +136,7 @@ def _unsure(seen: Seen, hidden: float) -> float:
         return 0.0
     surest = max(float(np.percentile(s.confidence, _BEST)) for s in group)
     slightly = surest < _CLEAR and all(s.kind == "person" for s in group)
-    share = float(np.interp(surest, (_MAY_BE, _IS), (1, 0))) if all(s.still for s in group) else 0.0
+    share = 1 - max(s.sureness for s in group)
     return max(_HARDLY * hidden if slightly else 0.0, _DOUBTED * share * min(1.0, hidden / _MUCH_HIDDEN))
 
 

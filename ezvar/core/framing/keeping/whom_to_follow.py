@@ -221,7 +221,8 @@ def _by_importance(
     group = text or [first]
     for other in holdable[len(group) :]:
         least = _SMALL if other.kind in (*PEOPLE, "text") else RIVAL
-        if other.importance < least * first.importance or (other.kind == "moving" and first.kind != "moving"):
+        slight = other.importance * other.sureness < least * first.importance
+        if slight or (other.kind == "moving" and first.kind != "moving"):
             continue
         together = demand([*group, other], knots, room.extent, "head")
         if together.fits[together.weight > 0].all():

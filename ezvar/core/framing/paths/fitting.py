@@ -20,7 +20,8 @@ _EVEN = 0.03
 _RESTS, _MOVING = 0.2, 0.85
 """Of the mean speed, below which a path rests; and share of the time in which one moves that hardly ever does."""
 _HAIR = 0.0005
-_LEFT = 0.02
+_LEFT, _NEARLY, _BESIDE = 0.02, 0.008, 3
+"""Of the picture, beside a path outside its corridor, and as many knots before and after."""
 _NOTHING = 0.002  # of the picture, a turn at an end that nobody sees
 _PEAK: dict[Ease, float] = {"both": 1.5, "linear": 1.0, "ease out": 2.0, "ease in": 2.0}  # fastest over mean speed
 _MOST_PLACES = 40  # places for keyframes tried at first
@@ -71,10 +72,11 @@ def fewest_keys(
 
 
 def _around(path: np.ndarray, low: np.ndarray, high: np.ndarray, away: float) -> tuple[np.ndarray, np.ndarray]:
-    """The corridor, as far as it does not lead ``away`` from the path; around the path where it has left the corridor
-    anyway."""
+    """The corridor, as far as it does not lead ``away`` from the path; around the path where, or shortly before or
+    after, it has left the corridor anyway."""
     left = (path < low - _HAIR) | (path > high + _HAIR)
-    beside = np.where(left, _LEFT, _HAIR)
+    near = np.array([left[max(0, k - _BESIDE) : k + _BESIDE + 1].any(axis=0) for k in range(len(left))])
+    beside = np.where(left, _LEFT, np.where(near, _NEARLY, _HAIR))
     return (
         np.minimum(np.maximum(low, path - away), path - beside),
         np.maximum(np.minimum(high, path + away), path + beside),
