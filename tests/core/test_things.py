@@ -554,3 +554,37 @@ def test_who_is_seen_by_looks_alone_and_not_surely_is_a_slight_doubt(x, sure):
         assert doubt(framing.reasons) < NEEDS_A_LOOK
     assert told[False] == 0
     assert told[True] == pytest.approx(0.28 * np.interp(sure, (0.6, 0.7), (1, 0)), abs=0.025)
+
+
+@pytest.mark.parametrize("x", [0.05, 0.7])
+def test_the_only_place_where_something_moves_now_and_then_is_kept(x):
+    """Hands of which movement shows a part in every fourth look; not where something moves anywhere else as well."""
+    shake = np.random.default_rng(5)
+    moves = with_movement(seen(), lambda n: ((*shake.uniform((x, 0.5), (x + 0.15, 0.6)), 0.05, 0.06), 1.0))
+    kept = np.isin(moves.rows["frame"], range(4, 246, 16))
+    doc, shot = one_shot()
+    for elsewhere in (False, True):
+        rows = moves.rows[kept].copy()
+        if elsewhere:
+            rows["box"][-1, 0] = 0.85 - x
+        subjects = subjects_in(doc, shot, analysis_with(replace(moves, rows=rows)))
+        key = solve_shot(Place(doc, shot, TALL), subjects, contrast=(0.5, 0.5)).panes[0].keys[0]
+        assert (abs(key.cx - 0.5) < 0.05) == elsewhere
+        assert elsewhere or abs(key.cx - x - 0.1) < 0.12
+
+
+@pytest.mark.parametrize("often", [2, 3])
+def test_both_edges_of_a_plain_thing_are_one_that_moves(often):
+    def at(n):
+        return 0.05 + 0.0028 * n
+
+    moving = KINDS.index("moving")
+    rows = [(n, moving, box, 0.6, strength, 0.0) for n in range(4, 246, 4) for box, strength in (
+        [((at(n), 0.5, 0.18, 0.2), 1.0)] if n // 4 % often else
+        [((at(n), 0.5, 0.05, 0.2), 0.6), ((at(n) + 0.13, 0.5, 0.05, 0.2), 0.4)]
+    )]  # fmt: skip
+    looks = [(n, moving) for n in range(4, 246, 4)]
+    (one,) = subjects_of(Evidence(np.array(rows, ROW), np.array(looks, LOOK), KINDS), 0, 250)
+    for n in (20, 120, 230):
+        left, _, right, _ = one.box_at(n)
+        assert ((left + right) / 2, right - left) == pytest.approx((at(n) + 0.09, 0.2), abs=0.03)

@@ -13,6 +13,7 @@ from ..regions import Region
 from ..subject import TIMES, Subject
 from .alone import moves_alone, without
 from .drift import Drift
+from .edges import whole_again
 from .ends import staying, with_ends
 from .glimpsed import glimpsed
 from .movers import RESTLESS, calmed, lies_in, merged_movers, size_beside
@@ -58,10 +59,12 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
     """
     rate, every = evidence.rate, evidence.cadence
     drift = Drift(evidence.flows_of(start + every.moving, end), every.moving)
-    looks = looks_for_movement(evidence, start, end)
+    seen = looks_for_movement(evidence, start, end)
+    looks = whole_again(seen)
     moving = tracks_of_movement(looks, rate)
     things = tracks_of_things(evidence, GROUPS, start, end, drift)
-    faces = with_moving_bodies(tracks(evidence, "face", start, end), moving, every.people)
+    # What is made whole keeps its middle less well from look to look, by which a face keeps its place in it.
+    faces = with_moving_bodies(tracks(evidence, "face", start, end), tracks_of_movement(seen, rate), every.people)
     people = untangled([t for t in things if t.kind == "person"], faces)
     things = [*people, *(t for t in things if t.kind != "person")]
     pairs = [
