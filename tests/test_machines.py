@@ -175,6 +175,7 @@ def test_what_only_lay_beside_it_is_not_given_up(cluster, around, monkeypatch):
 
 
 def test_to_stop_reaches_the_workers(cluster, around):
+    soon(lambda: cluster.look() or len(cluster.able()) == 2)
     token = CancelToken()
     running = cluster.run(slow(*range(4), steps=2000), around, cancel=token)
 
