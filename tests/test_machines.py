@@ -131,6 +131,28 @@ def kill(pid):
         os.kill(pid, signal.SIGKILL)
 
 
+def test_to_stop_reaches_the_workers(cluster, around):
+    """Both are at work at once, though the scheduler does not know yet how long such a task takes."""
+    soon(lambda: cluster.look() or len(cluster.able()) == 2)
+    token = CancelToken()
+    running = cluster.run(slow(*range(4), steps=2000), around, cancel=token)
+
+    def stop():
+        try:
+            soon(lambda: notes(around, 0) and notes(around, 1))
+            soon(lambda: [m.doing for m in cluster.machines()] == ["Squaring"] * 2)
+        finally:
+            token.cancel()
+
+    threading.Thread(target=stop).start()
+    with pytest.raises(Cancelled):
+        list(running)
+    assert [m.doing for m in cluster.machines()] == [""] * 2
+    soon(lambda: "stopped" in notes(around, 0) and "stopped" in notes(around, 1), 15)
+    assert list(cluster.run(slow(9), around)) == [81]  # they are free again
+    assert not notes(around, 3)
+
+
 def test_a_worker_killed_at_any_moment_costs_nothing(cluster, around):
     chance = random.Random()
     assert list(cluster.run(slow(0, 1), around)) == [0, 1]
@@ -172,27 +194,6 @@ def test_what_only_lay_beside_it_is_not_given_up(cluster, around, monkeypatch):
         given.extend(running)
     kept = [int((around.cache.folder / f"kept-{n}").read_text()) for n in (4, 5)]
     assert (0 in alone, given, kept) == (True, [1], [16, 25])
-
-
-def test_to_stop_reaches_the_workers(cluster, around):
-    soon(lambda: cluster.look() or len(cluster.able()) == 2)
-    token = CancelToken()
-    running = cluster.run(slow(*range(4), steps=2000), around, cancel=token)
-
-    def stop():
-        try:
-            soon(lambda: notes(around, 0) and notes(around, 1))
-            soon(lambda: [m.doing for m in cluster.machines()] == ["Squaring"] * 2)
-        finally:
-            token.cancel()
-
-    threading.Thread(target=stop).start()
-    with pytest.raises(Cancelled):
-        list(running)
-    assert [m.doing for m in cluster.machines()] == [""] * 2
-    soon(lambda: "stopped" in notes(around, 0) and "stopped" in notes(around, 1), 15)
-    assert list(cluster.run(slow(9), around)) == [81]  # they are free again
-    assert not notes(around, 3)
 
 
 def test_without_its_scheduler_it_says_so_keeps_what_is_done_and_goes_on_here(settings, around, tmp_path):

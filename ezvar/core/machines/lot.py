@@ -23,6 +23,7 @@ class Lot:
     lost: int = 0  # workers that had it and died, since it was sent
     alone: int = 0  # times that it was tried with nothing else under way
     done: float = 0.0
+    sent_to: str = ""  # the address of the worker for which it is meant, though any may do it
     on: str = ""  # the worker's address that last said something of it
 
     def anew(self, start: int = 0, stop: int | None = None) -> Lot:

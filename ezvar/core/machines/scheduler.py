@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 import time
+from collections import Counter
 from collections.abc import Callable, Iterable
 from concurrent.futures import CancelledError, ThreadPoolExecutor
 from contextlib import suppress
@@ -168,14 +169,18 @@ class Scheduler:
             self.look()
 
     def submit(self, lot: Lot, text: bytes, document: Future, ended: SimpleQueue[Ended]) -> None:
-        """Have a lot done by whoever can. A worker that has just come is first asked what it is; with something long to
-        do it could not say so. Only where all who can are gone, any other may."""
+        """Have a lot done by whoever can, of those the one with the least to do: left to itself, the scheduler prefers
+        who has the document already, and moves nothing of which it does not know how long it takes. A worker that has
+        just come is first asked what it is; with something long to do it could not say so. Only where the chosen one
+        is gone, any other may."""
         lot.key = f"ezvar-{lot.tasks[0].kind}-{self._name}-{next(self._numbers)}"
-        able = [m.address for m in self.able() if m.address not in lot.not_on]
+        able = [m for m in self.able() if m.address not in lot.not_on]
         with self._lock:
+            busy = Counter(known.sent_to for known, _ in self._lots.values())
+            lot.sent_to = min(able, key=lambda m: busy[m.address] / m.threads).address if able else ""
             self._lots[lot.key] = lot, ended
         lot.future = self._client.submit(
-            do_errand, text, document, key=lot.key, workers=able or None, allow_other_workers=True, pure=False
+            do_errand, text, document, key=lot.key, workers=lot.sent_to or None, allow_other_workers=True, pure=False
         )
 
         def fetch(future: Future) -> None:
