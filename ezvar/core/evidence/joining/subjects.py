@@ -74,12 +74,9 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
     pairs = [(f, b) for f, b in pairs if b is None or not _is_slight(f, b)]
     glances = np.array([n for n, _ in evidence.seen("person", start, end)], int)
     known = [_face(face, figure, drift, start, end, rate) for face, figure in pairs]
-    known = [
-        one if figure is None else _no_less_than(one, things_of([figure], [], glances, drift, start, end, rate, shape))
-        for one, (_, figure) in zip(known, pairs, strict=True)
-    ]
-    own = [figure for _, figure in pairs if figure is not None]
-    rest = [t for t in things if t not in own and not any(_is_body(t, face) for face in known)]
+    figures = [figure for _, figure in pairs if figure is not None]
+    known = _no_less_than(known, things_of(figures, [], glances, drift, start, end, rate, shape))
+    rest = [t for t in things if t not in figures and not any(_is_body(t, face) for face in known)]
     rest, held = held_apart(rest, drift, rate, shape)
     known += things_of(rest, held, glances, drift, start, end, rate, shape)
     text = [t for t in tracks(evidence, "text", start, end)
@@ -240,9 +237,11 @@ def _is_slight(face: Track, figure: Track) -> bool:
     return sure < _SURER and surely >= _KNOWN
 
 
-def _no_less_than(one: Subject, figures: Sequence[Subject]) -> Subject:
-    """Somebody with a face, who counts no less than the figure would without one."""
-    return replace(one, importance=max([one.importance, *(figure.importance for figure in figures)]))
+def _no_less_than(faces: Sequence[Subject], figures: Sequence[Subject]) -> list[Subject]:
+    """Faces, of which the most important one counts no less than the most important of their figures would without a
+    face; beside each other they count as before, since sizes of faces are surer than figures."""
+    most, without = (max((s.importance for s in those), default=0.0) for those in (faces, figures))
+    return [replace(f, importance=f.importance * max(1.0, without / most)) for f in faces] if most else list(faces)
 
 
 def _face(face: Track, figure: Track | None, drift: Drift, start: int, end: int, rate: float) -> Subject:

@@ -9,6 +9,7 @@ import numpy as np
 
 from ..regions import Region
 from ..subject import TIMES, Subject
+from .movers import lies_in
 
 _NEARLY_ALL = 0.9  # of all that moves in a look, that is its own
 _MOSTLY = 0.6  # share of a shot's looks in which it does
@@ -16,6 +17,7 @@ _BESIDE = 0.15  # of its size, beside it, where what moves is still its own
 _WIDEST = 0.4  # of the picture; what spreads farther is a place
 _SEVERAL, _NOW_AND_THEN = 8, 0.25  # looks, and share of a shot's looks, in which something moves in one place
 _ANYWHERE = 0.5  # of the picture's width, over which nothing else moves then
+_SURELY = 0.5  # sureness of a being of which what moves in it may be a part
 _COUNTS = 0.14  # importance from which something decides by itself
 
 
@@ -24,7 +26,7 @@ def counting(found: Sequence[Subject], looks: Sequence[tuple[int, list[Region]]]
 
     ``looks`` are those for movement: frames, and what moves in each, at a
     ``rate`` in frames a second. Where all that moves in a shot now and then
-    does so in one place, that is a subject, if nothing there is one that decides.
+    does so in one place, that is a subject, or what it is a part of, if nothing there is one that decides.
     """
     made = [replace(s, importance=_COUNTS) if s.importance < _COUNTS and _moves_alone(s, looks) else s for s in found]
     if (place := _only_place(looks, rate)) is None:
@@ -32,6 +34,9 @@ def counting(found: Sequence[Subject], looks: Sequence[tuple[int, list[Region]]]
     there = [s for s in made if s.kind != "text" and _meet(np.median(s.boxes, axis=0), place.boxes[0])]
     if any(s.importance >= _COUNTS for s in there):
         return made
+    whole = next((s for s in there if s.kind != "moving" and s.sureness >= _SURELY and lies_in(place, s)), None)
+    if whole is not None:
+        return [replace(s, importance=_COUNTS) if s is whole else s for s in made]
     return [*(s for s in made if s not in there or s.kind != "moving"), place]
 
 
