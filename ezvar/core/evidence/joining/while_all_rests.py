@@ -28,11 +28,21 @@ def counting(found: Sequence[Subject], looks: Sequence[tuple[int, list[Region]]]
     ``rate`` in frames a second. Where all that moves in a shot now and then
     does so in one place, that is a subject, or what it is a part of, if nothing there is one that decides.
     """
-    made = [replace(s, importance=_COUNTS) if s.importance < _COUNTS and _moves_alone(s, looks) else s for s in found]
+    writing = [s for s in found if s.kind == "text"]
+
+    def is_running(one: Subject) -> bool:
+        """Whether it is a clock, or a counter."""
+        return any(lies_in(one, each) for each in writing)
+
+    made = [
+        replace(s, importance=_COUNTS)
+        if s.importance < _COUNTS and _moves_alone(s, looks) and (s.kind != "moving" or not is_running(s)) else s
+        for s in found
+    ]  # fmt: skip
     if (place := _only_place(looks, rate)) is None:
         return made
     there = [s for s in made if s.kind != "text" and _meet(np.median(s.boxes, axis=0), place.boxes[0])]
-    if any(s.importance >= _COUNTS for s in there):
+    if is_running(place) or any(s.importance >= _COUNTS for s in there):
         return made
     whole = next((s for s in there if s.kind != "moving" and s.sureness >= _SURELY and lies_in(place, s)), None)
     if whole is not None:
