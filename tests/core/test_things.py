@@ -38,7 +38,7 @@ from ezvar.core.model import Choices, Master, Rect, doubt
 from ezvar.core.store import load_project
 from ezvar.demo import DEMO_PROJECT
 
-from ..sights import TALL, analysis_with, one_shot
+from ..sights import TALL, analysis_with, one_shot, span
 
 STEP = 4
 
@@ -554,6 +554,31 @@ def test_who_is_seen_by_looks_alone_and_not_surely_is_a_slight_doubt(x, sure):
         assert doubt(framing.reasons) < NEEDS_A_LOOK
     assert told[False] == 0
     assert told[True] == pytest.approx(0.28 * np.interp(sure, (0.6, 0.7), (1, 0)), abs=0.025)
+
+
+@given(st.sampled_from(["person", "vehicle", "face"]), st.floats(0.1, 0.5), st.floats(0.06, 0.45))
+@settings(max_examples=60, deadline=None)
+def test_slight_doubts_say_what_is_at_the_edge_or_does_not_fit(kind, x, wide):
+    """One of them is told at most, and none beside anything that weighs more; none asks for a look."""
+    doc, shot = one_shot()
+    tall = 1.6 * wide if kind == "face" else 0.5
+    still = seen(**{kind: lambda n: (x, 0.2, wide, min(0.7, tall), 0.9)})
+    moves = with_movement(still, lambda n: ((x, 0.4, wide, 0.3), 1.0))
+    framing = solve_shot(Place(doc, shot, TALL), subjects_in(doc, shot, analysis_with(moves)))
+    told = {r.name: r.weight for r in framing.reasons}
+    left, _, right = span(framing, 0, doc)
+    nearest = min(n for n in (x - left if left > 0.001 else 1, right - x - wide if right < 0.999 else 1))
+    slight = told.keys() & {"close to the edge", "does not fit", "only a thing"}
+    assert len(slight) <= 1
+    if told.keys() - slight:
+        assert not slight
+        return
+    assert doubt(framing.reasons) < NEEDS_A_LOOK
+    assert ("does not fit" in told) == (kind != "face" and wide > right - left)
+    if kind == "vehicle":
+        assert "only a thing" in told or 0.25 <= max(told.values()) <= 0.28
+    if kind == "person" and nearest > 0.085:
+        assert not told
 
 
 @pytest.mark.parametrize("x", [0.05, 0.7])

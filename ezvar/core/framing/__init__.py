@@ -1,7 +1,7 @@
 """Where windows lie: geometry, paths, the solver, doubt."""
 
 from .doubt.doubt_list import Doubted, doubted
-from .doubt.doubts import NEEDS_A_LOOK, enlargement, sentences
+from .doubt.doubts import NEEDS_A_LOOK, WORTH_SAYING, enlargement, sentences
 from .doubt.enlarging import Enlarged, enlarged, enlarged_by_shape, enlargements, shape_enlarges
 from .doubt.tally import Tally
 from .editing.choosing import ask, follow, follow_from, follow_too, followed, keep_both, pair_of
@@ -65,6 +65,7 @@ __all__ = [
     "ARRANGEMENTS_KEPT",
     "MIDDLE",
     "NEEDS_A_LOOK",
+    "WORTH_SAYING",
     "Copied",
     "CropWindow",
     "Doubted",

@@ -24,6 +24,9 @@ ReasonName = Literal[
     "at the speed limit",
     "enlarged",
     "nothing found",
+    "close to the edge",
+    "does not fit",
+    "only a thing",
     "cut uncertain",
 ]
 

@@ -10,7 +10,7 @@ from ezvar.app.kit.controls import label, pair, rule
 from ezvar.app.kit.keymap import shown
 from ezvar.app.viewer.pictures import Viewer
 from ezvar.app.viewer.well import Well
-from ezvar.core.framing import NEEDS_A_LOOK, sentences
+from ezvar.core.framing import NEEDS_A_LOOK, WORTH_SAYING, sentences
 from ezvar.core.problems import without_cuts
 
 from ..stage import Page
@@ -114,7 +114,7 @@ class FramingPage(Page[FramingTools]):
         self._doubt.setText(said)
         self._slight.setText(said)
         self._doubt.setVisible(figure >= NEEDS_A_LOOK)
-        self._slight.setVisible(10 <= figure < NEEDS_A_LOOK)
+        self._slight.setVisible(WORTH_SAYING <= figure < NEEDS_A_LOOK)
         self._show_offers(figure)
         chosen = len(session.at.chosen)
         self._many.setText(f"{chosen} shots are chosen: what you do is done to all of them.")
@@ -128,8 +128,8 @@ class FramingPage(Page[FramingTools]):
                 self.subjects.refresh()
 
     def _show_offers(self, figure: int) -> None:
-        offers = self.desk.of_shot.known.offers if figure >= 10 else ()
-        self._anew.setVisible(figure >= 10 and title_anew.when(self.tools))
+        offers = self.desk.of_shot.known.offers if figure >= WORTH_SAYING else ()
+        self._anew.setVisible(figure >= WORTH_SAYING and title_anew.when(self.tools))
         for k, button in enumerate(self.offers):
             button.setVisible(k < len(offers))
             if k < len(offers):

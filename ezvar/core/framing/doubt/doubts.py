@@ -6,21 +6,24 @@ Doubt = 100·(1 − ∏(1 − weight)) over named reasons.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
-from ezvar.core.evidence import GROUPS, Subject
-from ezvar.core.model import Master, Pane, Reason, ReasonName
+from ezvar.core.evidence import Subject
+from ezvar.core.model import Master, Pane, Reason, ReasonName, doubt
 
 from ..keeping.demands import keep_boxes
-from ..keeping.whom_to_follow import RIVAL, SLIGHT, Asked
+from ..keeping.whom_to_follow import RIVAL, SLIGHT
 from ..windows.geometry import Size, Window, placed_window
 from ..windows.path import pane_aspect, pane_window, picture_size
 from ..windows.place import Place
+from .seen import Seen, left_out, part_of, shown_areas, spare, too_large
+from .slight import little_found, slight
 
 NEEDS_A_LOOK = 40
 """Framings from this doubt on need a look."""
+WORTH_SAYING = 20
+"""Framings below this doubt are hardly ever wrong (docs/FRAMING.md): what little there is to say is not said."""
 
 _WEIGHS = 0.02
 """What a reason must weigh to be one."""
@@ -34,6 +37,9 @@ _SENTENCES = {
     "at the speed limit": "The window moves as fast as its pace allows.",
     "enlarged": "The window is tighter than it had to be, beyond 150\u00a0% of the picture's own pixels.",
     "nothing found": "Little was found to go by: nobody is seen clearly, and hardly anything moves.",
+    "close to the edge": "What is kept comes close to the window's edge; a little more of it would be cut.",
+    "does not fit": "What is kept is larger than the window, which shows a part of it.",
+    "only a thing": "Nobody was found; the window keeps a thing, and something else may matter more.",
     "cut uncertain": "The cut that begins this shot is uncertain.",
 }
 
@@ -46,23 +52,6 @@ def sentences(reasons: Iterable[Reason]) -> list[str]:
 def enlargement(window: Window, surface_height: float) -> float:
     """How far picture pixels are enlarged on a surface of this height that shows the window; 1 = not at all."""
     return surface_height / window.height
-
-
-@dataclass(frozen=True)
-class Seen:
-    """What a pane is judged by.
-
-    ``subjects`` are the shot's, without those that another pane follows;
-    ``asks`` is what was asked, at knots of which ``own`` (knots,) are the
-    shot's, at lock frames ``frames``. ``fastest`` is how far its pace lets it
-    move a frame, in fractions of the picture.
-    """
-
-    subjects: Sequence[Subject]
-    asks: Asked
-    frames: np.ndarray
-    own: np.ndarray
-    fastest: float
 
 
 def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[Reason, ...]:
@@ -79,10 +68,8 @@ def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[Reason, ...]:
 
     sides = np.minimum(areas[0, 2:], 1) - np.maximum(areas[0, :2], 0)
     hidden = 1 - float(sides.prod())
-    if not seen.subjects:
-        note("nothing found", _NOTHING * hidden)
-    else:
-        note("nothing found", _unsure(seen, hidden))
+    note("nothing found", little_found(seen, hidden))
+    if seen.subjects:
         group, first = seen.asks.group, seen.subjects[0].importance
         parts = {s.number: _part_inside(s, seen.frames, areas) for s in seen.subjects}
         cut = [np.mean((p > 0.05) & (p < 0.97)) for s in seen.subjects if s.kind == "face"
@@ -101,7 +88,7 @@ def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[Reason, ...]:
         else:
             note("subject leaves", _UNSTEADY * _missed(seen.subjects, parts))
         if seen.asks.chosen:
-            note("two subjects", _weighed(_too_wide(seen, areas) if len(group) > 1 else 0.0, 0.45, 0.3))
+            note("two subjects", _weighed(too_large(seen, areas) if len(group) > 1 else 0.0, 0.45, 0.3))
         else:
             rivals = [s for s in seen.subjects if s not in group and s.importance > max(RIVAL * first, SLIGHT)
                       and s.kind != "moving"]  # fmt: skip
@@ -112,32 +99,17 @@ def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[Reason, ...]:
     note("enlarged", _enlarged(pane, master, size, max(enlargement(w, _tall(pane, master)) for w in windows)))
     if shot.cut is not None and shot.cut.doubt >= 30 and not shot.cut.settled:
         note("cut uncertain", shot.cut.doubt / 250)
+    if not pane.by_hand and (said := doubt(found)) < WORTH_SAYING:
+        name, weight = slight(seen, areas, hidden)
+        note(name, min(weight, (NEEDS_A_LOOK - 1 - said) / (100 - said)))  # which asks for no look by itself
     return tuple(found)
 
 
-_NOTHING, _HARDLY, _DOUBTED = 0.5, 0.35, 0.28
-"""What it weighs that nothing was found, and that those whom a window keeps are hardly seen, where it shows hardly any
-of the picture; and that nothing of them moves, nor has a face, and they may be something else."""
-_CLEAR, _BEST = 0.38, 80
-"""Confidence at this percentile of the sights from which somebody is seen clearly."""
-_MUCH_HIDDEN = 0.4  # of the picture, from which it matters wholly that what a window keeps may be something else
 _READ = 0.5  # seconds for which writing must show to be read
 _SURE_TEXT, _TITLE = 0.85, 0.12  # confidence of writing that can be read, and width of such as was put over the picture
 _LARGE_PERSON = 0.3  # of the largest person's height and more: those who are near
 _WHOLE = 2.4  # times higher than wide, in fractions of the picture, from which it is a whole figure
 _HALF = (0.25, 0.85)  # parts of a person inside the window, between which it is cut in two
-
-
-def _unsure(seen: Seen, hidden: float) -> float:
-    """What it weighs that all that is kept was found by its looks alone, and not surely, where a window leaves out the
-    part ``hidden`` of the picture."""
-    group = seen.asks.group
-    if seen.asks.chosen or not group or any(s.kind not in GROUPS for s in group):
-        return 0.0
-    surest = max(float(np.percentile(s.confidence, _BEST)) for s in group)
-    slightly = surest < _CLEAR and all(s.kind == "person" for s in group)
-    share = 1 - max(s.sureness for s in group)
-    return max(_HARDLY * hidden if slightly else 0.0, _DOUBTED * share * min(1.0, hidden / _MUCH_HIDDEN))
 
 
 def _unread(text: Subject, part: np.ndarray, frames: np.ndarray, least: int) -> float:
@@ -167,14 +139,6 @@ def _stands(person: Subject) -> bool:
     """Whether a whole figure shows, and not only a bust."""
     sides = np.median(person.boxes[:, 2:] - person.boxes[:, :2], axis=0)
     return bool(sides[1] >= _WHOLE * sides[0])
-
-
-def shown_areas(windows: Sequence[Window], size: Size) -> np.ndarray:
-    """What windows show, (windows, 4): left, top, right and foot as fractions of the picture."""
-    return np.array([
-        (w.left / size.width, w.top / size.height, (w.left + w.width) / size.width, (w.top + w.height) / size.height)
-        for w in windows
-    ])  # fmt: skip
 
 
 def together(panes: Iterable[Sequence[Reason]]) -> tuple[Reason, ...]:
@@ -225,19 +189,12 @@ def _missed(subjects: Sequence[Subject], parts: dict[int, np.ndarray]) -> float:
 
 def _part_inside(subject: Subject, frames: np.ndarray, areas: np.ndarray) -> np.ndarray:
     """The part of a subject's box inside each area (frames,); 1 where it is not there."""
-    return np.where(subject.there(frames), _part_of(subject.at(frames), areas), 1.0)
-
-
-def _part_of(boxes: np.ndarray, areas: np.ndarray) -> np.ndarray:
-    """The part of each box (n, 4) inside an area (n, 4)."""
-    sides = np.clip(np.minimum(boxes[:, 2:], areas[:, 2:]) - np.maximum(boxes[:, :2], areas[:, :2]), 0, None)
-    return np.asarray((sides / np.maximum(boxes[:, 2:] - boxes[:, :2], 1e-6)).prod(axis=1))
+    return np.where(subject.there(frames), part_of(subject.at(frames), areas), 1.0)
 
 
 def _left_alone(seen: Seen, areas: np.ndarray) -> float:
     """The share of the frames that ask something at which the window does not hold it."""
-    wanted = seen.asks.demand.weight[seen.own] > 0
-    return float(left_out(seen, areas)[wanted].mean()) if wanted.any() else 0.0
+    return float(left_out(seen, areas)[seen.wanted].mean()) if seen.wanted.any() else 0.0
 
 
 _ELSEWHERE = 0.2, 0.4
@@ -250,19 +207,9 @@ def _gone_elsewhere(seen: Seen, areas: np.ndarray) -> float:
     for one in seen.asks.group:
         there = one.there(seen.frames)
         if one.way is not None and there.any():
-            part = _part_of(one.way_at(seen.frames), areas)
+            part = part_of(one.way_at(seen.frames), areas)
             shares.append(float((part[there] < 0.5).mean()))
     return max(shares)
-
-
-def left_out(seen: Seen, areas: np.ndarray) -> np.ndarray:
-    """At which frames (frames,) the areas (frames, 4) do not hold what is asked for there, as `shown_areas`."""
-    asks = seen.asks.demand
-    boxes, wanted = asks.boxes[seen.own], asks.weight[seen.own] > 0
-    # Of what is larger than the window, the middle.
-    over = np.clip((boxes[:, 2:] - boxes[:, :2] - (areas[:, 2:] - areas[:, :2])) / 2, 0, None)
-    low, high = boxes[:, :2] + over, boxes[:, 2:] - over
-    return np.asarray(wanted & ((areas[:, :2] > low + _OFF) | (areas[:, 2:] < high - _OFF)).any(axis=1))
 
 
 _NEARLY = 0.42
@@ -275,23 +222,15 @@ def _nearly_fits(seen: Seen, areas: np.ndarray) -> bool:
     """Whether one person is shown without the shoulders although these nearly fit."""
     if len(seen.asks.group) != 1 or seen.asks.group[0].kind != "face":
         return False
-    person, wanted = seen.asks.group[0], seen.asks.demand.weight[seen.own] > 0
+    person, wanted = seen.asks.group[0], seen.wanted
     if not wanted.any():
         return False
-    whole, kept = keep_boxes(person, seen.frames), seen.asks.demand.boxes[seen.own]
+    whole, kept = keep_boxes(person, seen.frames), seen.boxes
     window = (areas[:, 2] - areas[:, 0])[wanted]
     wide = float(np.median((whole[:, 2] - whole[:, 0])[wanted] / window))
     return 1 < wide <= _JUST and float(np.median((kept[:, 2] - kept[:, 0])[wanted] / window)) < 0.95 * wide
 
 
-def _too_wide(seen: Seen, areas: np.ndarray) -> float:
-    """The share of the frames that ask something at which the window is too small for all of it at once."""
-    boxes, wanted = seen.asks.demand.boxes[seen.own], seen.asks.demand.weight[seen.own] > 0
-    over = (boxes[wanted, 2:] - boxes[wanted, :2]) > (areas[wanted, 2:] - areas[wanted, :2]) + _OFF
-    return float(over.any(axis=1).mean()) if wanted.any() else 0.0
-
-
-_OFF = 0.004  # of the picture
 _AT_LIMIT = 0.6  # of the most that the pace allows, from which a window has little speed to spare
 _FULLY = 0.9  # of the most that the pace allows, from which there is none to spare
 _MARKED = 0.16  # the share that a move at the very limit counts as at least
@@ -305,10 +244,7 @@ def _at_the_limit(seen: Seen, windows: Sequence[Window], areas: np.ndarray, size
         return 0.0
     centres = np.array([(w.cx / size.width, w.cy / size.height) for w in windows])
     speed = np.abs(np.diff(centres, axis=0)).max(axis=1) / np.diff(seen.frames)
-    boxes, wanted = seen.asks.demand.boxes[seen.own], seen.asks.demand.weight[seen.own] > 0
-    spare = np.minimum(boxes[:, :2] - areas[:, :2], areas[:, 2:] - boxes[:, 2:])
-    inner = np.where((areas[:, :2] > 1e-3) | (areas[:, 2:] < 1 - 1e-3), spare, np.inf).min(axis=1)
-    close = wanted & (inner < _CLOSE)
+    close = seen.wanted & (spare(seen.boxes, areas) < _CLOSE)
     quick = speed > _AT_LIMIT * seen.fastest
     if (speed >= _FULLY * seen.fastest).any():
         return max(_MARKED, float(quick.mean()))

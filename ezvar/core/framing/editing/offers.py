@@ -28,6 +28,10 @@ _TIGHTER = 1.2  # zoom
 _LOOSER = 0.87  # of the present zoom
 _OTHERS = 2  # subjects that are offered beside the present ones
 _RAMP, _BESIDE = 0.4, 0.015  # seconds in which a window loosens, and room around what it then holds, of the picture
+_HELPED_BY_ALL = (
+    "two subjects", "face cut", "person cut", "text cut", "subject leaves", "nothing found", "does not fit",
+    "only a thing",
+)  # fmt: skip
 _MATTERS = 0.25  # importance beside the first's from which another subject is offered
 
 
@@ -64,7 +68,7 @@ def remedies(place: Place, analysis: Analysis) -> list[Remedy]:
             found += _hold(place, subjects)
         if name == "enlarged" and _tighter_than_pixels(place):
             found.append(Remedy("pixels", "No tighter than one pixel for one"))
-        if name in ("two subjects", "face cut", "person cut", "text cut", "subject leaves", "nothing found"):
+        if name in _HELPED_BY_ALL:
             found.append(Remedy("whole", "The whole picture on its backdrop"))
     if not found and _holds_all(place):
         found.append(Remedy("tighter", "A tighter window, which can move"))

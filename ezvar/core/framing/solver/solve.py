@@ -13,7 +13,8 @@ from ezvar.core.model import Choices, Decided, Document, Framing, Keyframe, Mast
 from ezvar.core.progress import CancelToken, Progress, silent
 from ezvar.core.timing import FrameRange
 
-from ..doubt.doubts import Seen, left_out, reasons_for, shown_areas, together
+from ..doubt.doubts import reasons_for, together
+from ..doubt.seen import Seen, left_out, shown_areas
 from ..keeping.demands import Knots
 from ..keeping.whom_to_follow import RIVAL, STILL_ENOUGH, Asked, asked, subjects_in
 from ..paths.fitting import Keys, fewest_keys

@@ -17,7 +17,7 @@ from ezvar.core.timing import timecode
 from ..decision import digest
 
 """The name of the effect, and of what its metadata holds."""
-LEAST_DOUBT = 10
+LEAST_DOUBT = 30
 """From which a doubt is told."""
 
 
