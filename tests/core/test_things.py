@@ -556,6 +556,16 @@ def test_who_is_seen_by_looks_alone_and_not_surely_is_a_slight_doubt(x, sure):
     assert told[True] == pytest.approx(0.28 * np.interp(sure, (0.6, 0.7), (1, 0)), abs=0.025)
 
 
+@pytest.mark.parametrize("wide", [0.0, 0.05, 0.4])
+def test_where_hardly_anything_is_found_it_is_told_as_where_nothing_is(wide):
+    doc, shot = one_shot()
+    evidence = seen(sport=lambda n: (0.25, 0.3, wide, 1.6 * wide, 0.5 + wide)) if wide else seen()
+    framing = solve_shot(Place(doc, shot, TALL), subjects_in(doc, shot, analysis_with(evidence)))
+    weighs = {r.name: r.weight for r in framing.reasons}.get("nothing found", 0.0)
+    assert (weighs > 0.25) == (wide < 0.4)
+    assert doubt(framing.reasons) < NEEDS_A_LOOK
+
+
 @given(st.sampled_from(["person", "vehicle", "face"]), st.floats(0.1, 0.5), st.floats(0.06, 0.45))
 @settings(max_examples=60, deadline=None)
 def test_slight_doubts_say_what_is_at_the_edge_or_does_not_fit(kind, x, wide):

@@ -32,12 +32,13 @@ _THING = 0.25  # what it weighs that only a thing was found, where a window show
 
 
 def little_found(seen: Seen, hidden: float) -> float:
-    """What it weighs that there is nothing to keep, or that all of it was found by its looks alone, and not surely,
-    where a window leaves out the part ``hidden`` of the picture."""
-    if not seen.subjects:
-        return _NOTHING * hidden
+    """What it weighs that there is nothing to keep, or hardly anything, or that all of it was found by its looks alone,
+    and not surely, where a window leaves out the part ``hidden`` of the picture."""
     group = seen.asks.group
-    if seen.asks.chosen or not group or any(s.kind not in GROUPS for s in group):
+    if not group:
+        most = max((s.importance for s in seen.subjects), default=0.0)
+        return _NOTHING * hidden * max(0.0, 1 - most / SLIGHT)
+    if seen.asks.chosen or any(s.kind not in GROUPS for s in group):
         return 0.0
     surest = max(float(np.percentile(s.confidence, _BEST)) for s in group)
     slightly = surest < _CLEAR and all(s.kind == "person" for s in group)
