@@ -38,7 +38,7 @@ from ezvar.core.model import Choices, Master, Rect, doubt
 from ezvar.core.store import load_project
 from ezvar.demo import DEMO_PROJECT
 
-from ..sights import TALL, analysis_with, one_shot, span
+from ..sights import TALL, analysis_with, faces_seen, one_shot, span
 
 STEP = 4
 
@@ -554,6 +554,19 @@ def test_who_is_seen_by_looks_alone_and_not_surely_is_a_slight_doubt(x, sure):
         assert doubt(framing.reasons) < NEEDS_A_LOOK
     assert told[False] == 0
     assert told[True] == pytest.approx(0.28 * np.interp(sure, (0.6, 0.7), (1, 0)), abs=0.025)
+
+
+@given(st.booleans(), st.floats(0.02, 0.06), st.floats(-0.06, 0.06), st.floats(-0.1, 0.1))
+@settings(max_examples=40, deadline=None)
+def test_of_two_who_matter_the_same_the_nearer_to_the_middle_is_kept(mirrored, nearer, larger, surer):
+    """However a hair of size or confidence differs, as it does where the same shot is coded worse."""
+    doc, shot = one_shot()
+    places = (0.5 - 0.3 - 0.03, 0.06, 0.8), (0.5 + 0.3 - nearer - 0.03, 0.06 * (1 + larger), 0.8 * (1 + surer))
+    boxes = [(1 - x - wide if mirrored else x, 0.3, wide, 2 * wide, sure) for x, wide, sure in places]
+    looks = range(0, 250, 12)
+    subjects = subjects_in(doc, shot, analysis_with(faces_seen({n: boxes for n in looks}, looks)))
+    left, _, right = span(solve_shot(Place(doc, shot, TALL), subjects), 0, doc)
+    assert left < boxes[1][0] < boxes[1][0] + boxes[1][2] < right
 
 
 @pytest.mark.parametrize("wide", [0.0, 0.05, 0.4])
