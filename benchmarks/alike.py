@@ -2,8 +2,9 @@
 
     python -m benchmarks.alike demo|generated[=FIRST]|MOVIE... [--worst] [--page]
 
-Each shot is solved as it is, then mirrored, at half and double size, coded
-worse, at half its rate, darker, and with a few frames less at its ends. Of the
+Each shot is solved as it is, then mirrored, at half and double size, each
+picture coded worse by itself, all of them by a movie's codec, at half its
+rate, darker, and with a few frames less at its ends. Of the
 windows of each shape it is counted in how many frames they stand within 3 %
 of the picture's width of where they stood (mirrored where mirrored), and in
 how many shots they rest or move as they did.
@@ -11,6 +12,7 @@ how many shots they rest or move as they did.
 
 from __future__ import annotations
 
+import io
 import sys
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator
@@ -18,6 +20,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 
+import av
 import cv2
 import numpy as np
 
@@ -37,6 +40,7 @@ NEAR = 0.03
 """Of the picture's width, within which windows stand alike."""
 _WIDEST = 960  # pixels to which pictures are brought, so that a shot of them fits into memory
 _WORSE = 12  # quality of a still of each picture, of a hundred
+_CODED = "36"  # constant rate factor of a movie that is coded worse
 _LESS = (7, 5)  # frames that are left out at both ends
 
 PAGE = Path(__file__).resolve().parent.parent / "docs" / "ALIKE.md"
@@ -74,11 +78,26 @@ def coded_worse(picture: np.ndarray) -> np.ndarray:
     return np.asarray(cv2.imdecode(coded, cv2.IMREAD_COLOR))
 
 
+def coded_as_movie(clip: Clip) -> Clip:
+    high, wide = (side // 2 * 2 for side in clip.pictures[0].shape[:2])
+    coded = io.BytesIO()
+    with av.open(coded, "w", format="mp4") as out:
+        stream = out.add_stream("libx264", rate=clip.rate, options={"crf": _CODED})
+        stream.width, stream.height, stream.pix_fmt = wide, high, "yuv420p"
+        for picture in clip.pictures:
+            out.mux(stream.encode(av.VideoFrame.from_ndarray(np.ascontiguousarray(picture[:high, :wide]), "rgb24")))
+        out.mux(stream.encode(None))
+    coded.seek(0)
+    with av.open(coded) as movie:
+        return replace(clip, pictures=tuple(frame.to_ndarray(format="rgb24") for frame in movie.decode(video=0)))
+
+
 CHANGES: dict[str, Change] = {
     "mirrored": lambda clip: each(clip, lambda p: p[:, ::-1]),
     "half": sized(0.5),
     "double": sized(2.0),
     "worse": lambda clip: each(clip, coded_worse),
+    "coded": coded_as_movie,
     "half rate": lambda clip: replace(clip, pictures=clip.pictures[::2], rate=clip.rate / 2),
     "darker": lambda clip: each(clip, lambda p: (p * 0.6).astype(np.uint8)),
     "less": lambda clip: replace(clip, pictures=clip.pictures[_LESS[0] : -_LESS[1]]),
