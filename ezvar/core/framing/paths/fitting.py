@@ -15,9 +15,9 @@ Keys = list[tuple[int, np.ndarray, Ease]]
 _EASES: tuple[Ease, ...] = ("both", "linear", "ease out", "ease in")
 NEAR = 0.025
 """How far, as a fraction of the picture, the curve may lie off the path inside the corridor."""
-_EVEN = 0.03
+_EVEN = 0.05
 """The same for one even move all through, which asks least of an eye."""
-_RESTS, _MOVING = 0.2, 0.85
+_RESTS, _MOVING = 0.2, 0.8
 """Of the mean speed, below which a path rests; and share of the time in which one moves that hardly ever does."""
 _HAIR = 0.0005
 _LEFT, _NEARLY, _BESIDE = 0.02, 0.008, 3
