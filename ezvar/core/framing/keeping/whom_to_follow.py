@@ -35,8 +35,9 @@ _AS_MUCH, _CROWD = (0.45, 0.65), 2
 """Importance beside the first subject's, from which one counts as somebody who matters as much, and wholly; and how
 many of such, whom the window does not keep, make a crowd."""
 _EQUAL = 0.85  # importance beside the first one's from which another of its kind may come first
-_BESIDE = 2.0  # what a way of the whole picture's width from its middle counts beside the logarithm of a size
-_CLEARLY = 0.2  # of the logarithm of a size, from which somebody is clearly larger
+_LARGE, _BESIDE = 0.5, 4.0
+"""What the logarithm of a size, and a way of the whole picture's width from its middle, count beside the logarithm of
+an importance."""
 _ALONE = 1.0  # seconds for which a shot must show alone, where what is seen in mixes is left aside
 SLIGHT = 0.05
 """Importance below which something decides nothing."""
@@ -236,21 +237,17 @@ def _by_importance(
 
 
 def _first_of_equals(subjects: Sequence[Subject]) -> Subject:
-    """The most important subject; of those of its kind that matter nearly as much the one that is clearly larger, else
-    the nearest to the picture's middle: where somebody stands is what is seen most surely."""
+    """The most important subject; of those of its kind that matter nearly as much rather the nearer to the picture's
+    middle, since where somebody stands is what is seen most surely."""
     first = subjects[0]
     equals = [s for s in subjects if s.kind == first.kind and s.importance >= _EQUAL * first.importance]
 
     def counts(one: Subject) -> float:
-        larger = float(np.log(max(_size(one), 1e-9) / max(_size(first), 1e-9)))
+        size = float(np.median((one.boxes[:, 2:] - one.boxes[:, :2]).prod(axis=1)))
         beside = abs(float(np.median(one.boxes[:, [0, 2]].mean(axis=1))) - 0.5)
-        return float(np.sign(larger)) * max(0.0, abs(larger) - _CLEARLY) - _BESIDE * beside
+        return float(np.log(max(one.importance, 1e-9)) + _LARGE * np.log(max(size, 1e-9))) - _BESIDE * beside
 
     return max(equals, key=counts)
-
-
-def _size(one: Subject) -> float:
-    return float(np.median((one.boxes[:, 2:] - one.boxes[:, :2]).prod(axis=1)))
 
 
 def _is_crowd(group: Sequence[Subject], subjects: Sequence[Subject]) -> bool:
