@@ -48,8 +48,9 @@ HEAD = """# How far the same shot, changed in ways that change nothing, is frame
 
 In how many frames windows stand within 3 % of the picture's width of where they stood, and in how many shots they rest
 or move as they did; 9:16, 4:5 and 1:1 together. Shots of the demo, of generated scenes of unseen seeds, and movies that
-nobody here shot (`python -m benchmarks.alike demo generated=11500 generated=15500 MOVIE... --page` makes this page, in half an hour). A
-shot is coded worse as so many stills of a quality of 12, and as a movie of a constant rate factor of 36.
+nobody here shot (`python -m benchmarks.alike demo generated=11500 generated=15500 MOVIE... --page` makes this page, in
+half an hour). A shot is coded worse as so many stills of a quality of 12, and as a movie of a constant rate factor of
+36.
 """
 
 
