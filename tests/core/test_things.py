@@ -33,8 +33,9 @@ from ezvar.core.framing import (
     solve_shot,
     subjects_in,
 )
+from ezvar.core.framing.doubt.doubts import together
 from ezvar.core.media import MovieReader, Picture, Planes
-from ezvar.core.model import Choices, Master, Rect, doubt
+from ezvar.core.model import Choices, Master, Reason, Rect, doubt
 from ezvar.core.store import load_project
 from ezvar.demo import DEMO_PROJECT
 
@@ -603,6 +604,16 @@ def test_slight_doubts_say_what_is_at_the_edge_or_does_not_fit(kind, x, wide):
         assert "only a thing" in told or 0.25 <= max(told.values()) <= 0.28
     if kind == "person" and nearest > 0.085:
         assert not told
+
+
+@given(st.lists(st.tuples(st.floats(0, 0.15), st.sampled_from(["person cut", "does not fit"]), st.floats(0, 0.28)),
+                min_size=1, max_size=4))  # fmt: skip
+def test_slight_doubts_of_several_panes_do_not_add_up(panes):
+    """Of each a reason that weighs little, and a slight one, maybe of the same name."""
+    said = together([((Reason("person cut", weight),), Reason(name, slight)) for weight, name, slight in panes])
+    assert len({r.name for r in said}) == len(said) <= 2
+    assert max(slight for *_, slight in panes) - 0.01 <= max(r.weight for r in said)
+    assert doubt(said) < NEEDS_A_LOOK
 
 
 @pytest.mark.parametrize("x", [0.05, 0.7])

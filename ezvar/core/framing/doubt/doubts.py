@@ -54,8 +54,9 @@ def enlargement(window: Window, surface_height: float) -> float:
     return surface_height / window.height
 
 
-def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[Reason, ...]:
-    """The reasons for doubt about a pane's path through a place's shot, be it in the document or only meant."""
+def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[tuple[Reason, ...], Reason | None]:
+    """The reasons for doubt about a pane's path through a place's shot, be it in the document or only meant; and the
+    heaviest slight one, where it was not set by hand."""
     doc, shot, master = place.doc, place.shot, place.master
     size = picture_size(doc, shot)
     windows = [pane_window(pane, master, size, int(n) - shot.start) for n in seen.frames]
@@ -99,10 +100,7 @@ def reasons_for(place: Place, pane: Pane, seen: Seen) -> tuple[Reason, ...]:
     note("enlarged", _enlarged(pane, master, size, max(enlargement(w, _tall(pane, master)) for w in windows)))
     if shot.cut is not None and shot.cut.doubt >= 30 and not shot.cut.settled:
         note("cut uncertain", shot.cut.doubt / 250)
-    if not pane.by_hand and (said := doubt(found)) < WORTH_SAYING:
-        name, weight = slight(seen, areas, hidden)
-        note(name, min(weight, (NEEDS_A_LOOK - 1 - said) / (100 - said)))  # which asks for no look by itself
-    return tuple(found)
+    return tuple(found), None if pane.by_hand else Reason(*slight(seen, areas, hidden))
 
 
 _READ = 0.5  # seconds for which writing must show to be read
@@ -141,12 +139,21 @@ def _stands(person: Subject) -> bool:
     return bool(sides[1] >= _WHOLE * sides[0])
 
 
-def together(panes: Iterable[Sequence[Reason]]) -> tuple[Reason, ...]:
-    """The reasons of several panes as one framing's: of each name the heaviest."""
+def together(panes: Sequence[tuple[Sequence[Reason], Reason | None]]) -> tuple[Reason, ...]:
+    """The reasons of several panes as one framing's: of each name the heaviest.
+
+    Where these are not worth saying, the heaviest of the slight ones is added, as far as it asks for no look.
+    """
     heaviest: dict[ReasonName, Reason] = {}
-    for reason in (r for reasons in panes for r in reasons):
+    for reason in (r for reasons, _ in panes for r in reasons):
         if reason.name not in heaviest or reason.weight > heaviest[reason.name].weight:
             heaviest[reason.name] = reason
+    least = max((one for _, one in panes if one), key=lambda r: r.weight, default=None)
+    if least is not None and doubt(heaviest.values()) < WORTH_SAYING:
+        said = doubt(r for r in heaviest.values() if r.name != least.name)
+        weight = round(min(least.weight, (NEEDS_A_LOOK - 1 - said) / (100 - said)), 3)
+        if weight >= max(_WEIGHS, heaviest[least.name].weight if least.name in heaviest else 0.0):
+            heaviest[least.name] = Reason(least.name, weight)
     return tuple(heaviest.values())
 
 
