@@ -606,7 +606,7 @@ def test_slight_doubts_say_what_is_at_the_edge_or_does_not_fit(kind, x, wide):
         assert not told
 
 
-@given(st.lists(st.tuples(st.floats(0, 0.15), st.sampled_from(["person cut", "does not fit"]), st.floats(0, 0.28)),
+@given(st.lists(st.tuples(st.floats(0.02, 0.15), st.sampled_from(["person cut", "does not fit"]), st.floats(0, 0.28)),
                 min_size=1, max_size=4))  # fmt: skip
 def test_slight_doubts_of_several_panes_do_not_add_up(panes):
     """Of each a reason that weighs little, and a slight one, maybe of the same name."""
