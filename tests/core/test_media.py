@@ -9,6 +9,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 import av
+import cv2
 import numpy as np
 import pytest
 from hypothesis import given
@@ -74,6 +75,28 @@ def test_any_frame_at_random_is_that_frame_of_a_straight_decode(tmp_path, kind):
         for n in (-1, 130):
             with pytest.raises(IndexError):
                 reader.frame(n)
+
+
+@pytest.mark.parametrize("codec", ["libx264", "libx265"])
+def test_at_a_glance_large_pictures_lack_only_what_no_other_is_drawn_on_from(tmp_path, codec):
+    def rolling(n, width, height):
+        return np.roll(np.random.default_rng(3).integers(0, 255, (height // 8, width // 8, 3), np.uint8), n, 1).repeat(
+            8, 0
+        ).repeat(8, 1)  # fmt: skip
+
+    for size in ((1280, 720), (640, 360)):
+        path = make_movie(tmp_path / "m.mp4", 25, size=size, codec=codec, picture=rolling, options={"crf": "44"})
+        with MovieReader(path) as exact, MovieReader(path, glancing=True) as glancing:
+            straight = [p.stored.y.copy() for p in glancing.frames()]
+            assert np.array_equal(glancing.frame(11).stored.y, straight[11])
+            whole = [p.stored.y for p in exact.frames()]
+            same = [np.array_equal(a, b) for a, b in zip(straight, whole, strict=True)]
+            small = [[cv2.resize(y, None, fx=0.25, fy=0.25, interpolation=cv2.INTER_AREA) for y in (a, b)]
+                     for a, b in zip(straight, whole, strict=True)]  # fmt: skip
+        assert all(same) == (size[0] < 1280)
+        assert same[0]
+        assert same[-1]
+        assert max(cv2.absdiff(a, b).mean() for a, b in small) < 0.3
 
 
 @pytest.mark.parametrize(

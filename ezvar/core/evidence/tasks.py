@@ -191,7 +191,7 @@ def _stretches(tasks: Sequence[Task]) -> Iterator[list[Task]]:
 def _look(tasks: Sequence[Task], around: Surroundings, progress: Progress, cancel: CancelToken) -> Iterator[Seen]:
     rate = float(around.doc.lock.rate.fraction)
     by_strip = {run.strip: run for run in runs(around.doc)}
-    with _Drawer(tasks, around) as drawer, LockReader(around.doc, _raise_if_flat(around.doc)) as reader:
+    with _Drawer(tasks, around) as drawer, _reader(around.doc) as reader:
         told = _Told(tasks, progress, cancel)
         for group in _stretches(tasks):
             run, first, last = by_strip[group[0].inputs[0]], group[0].number("start"), group[-1].number("end")
@@ -204,7 +204,7 @@ def _look(tasks: Sequence[Task], around: Surroundings, progress: Progress, cance
 
 def _draw(tasks: Sequence[Task], around: Surroundings, progress: Progress, cancel: CancelToken) -> Iterator[None]:
     by_strip = {run.strip: run for run in runs(around.doc)}
-    with _Drawer(tasks, around) as drawer, LockReader(around.doc, _raise_if_flat(around.doc)) as reader:
+    with _Drawer(tasks, around) as drawer, _reader(around.doc) as reader:
         told = _Told(tasks, progress, cancel)
         for each in tasks:
             strip, start, end, gone = each.inputs[0], each.number("start"), each.number("end"), False
@@ -270,6 +270,10 @@ class _Drawer:
             self._proxy = None
         finally:
             self._small.clear()
+
+
+def _reader(doc: Document) -> LockReader:
+    return LockReader(doc, _raise_if_flat(doc), glancing=True)
 
 
 def _raise_if_flat(doc: Document) -> Callable[[str, EzvarError], None]:

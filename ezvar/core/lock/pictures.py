@@ -83,13 +83,14 @@ class LockReader:
     Opens media when they are first shown and keeps the last few open. Media
     that are missing, or vanish meanwhile, show black; what is wrong with them
     is told to ``on_missing`` once each. Where it may be ``deep``, pictures of
-    more than eight bits come in ten. One caller at a time.
+    more than eight bits come in ten; ``glancing`` is as `MovieReader` has it. One caller at a time.
     """
 
     def __init__(
-        self, doc: Document, on_missing: Callable[[str, EzvarError], object] | None = None, deep: bool = False
-    ) -> None:
-        self.doc, self.deep = doc, deep
+        self, doc: Document, on_missing: Callable[[str, EzvarError], object] | None = None, deep: bool = False,
+        glancing: bool = False,
+    ) -> None:  # fmt: skip
+        self.doc, self.deep, self._glancing = doc, deep, glancing
         self._name = _name_of(doc)
         self._media = {m.id: m for m in doc.lock.media}
         self._readers = _Readers(_MOST_OPEN)
@@ -289,7 +290,7 @@ class LockReader:
         reader = self._readers.get(id)
         if reader is None:
             media = self._media[id]
-            reader = MovieReader(media.path, deep=self.deep)
+            reader = MovieReader(media.path, deep=self.deep, glancing=self._glancing)
             if reader.facts.frames != media.frames:
                 reader.close()
                 raise MediaError(

@@ -75,7 +75,14 @@ def video_stream(container: InputContainer, path: str | os.PathLike[str]) -> Vid
 
 def strictly(stream: VideoStream) -> VideoStream:
     """A stream whose decoder gives up pictures that it finds damaged, in place of guessing at them unsaid."""
-    stream.codec_context.options = {"err_detect": "explode"}
+    stream.codec_context.options = {**stream.codec_context.options, "err_detect": "explode"}
+    return stream
+
+
+def unsmoothed(stream: VideoStream) -> VideoStream:
+    """A stream whose decoder leaves the edges of blocks in pictures to which no others refer: a fifth less work, and
+    nothing is drawn on from it."""
+    stream.codec_context.options = {**stream.codec_context.options, "skip_loop_filter": "noref"}
     return stream
 
 

@@ -11,11 +11,12 @@ import av
 import numpy as np
 from av.video.codeccontext import VideoCodecContext
 from av.video.reformatter import VideoReformatter
+from av.video.stream import VideoStream
 
 from ezvar.core.errors import MediaError
 from ezvar.core.progress import Cancelled
 
-from .container import in_decoder, open_movie, packets_of, reading, seek_back, strictly, video_stream
+from .container import in_decoder, open_movie, packets_of, reading, seek_back, strictly, unsmoothed, video_stream
 from .facts import MovieFacts, probe
 from .fields import is_interlaced
 from .picture import Picture
@@ -25,6 +26,7 @@ _Decoded = tuple[int, av.VideoFrame, bool]
 """A picture's number, its frame, and whether it is drawn on from damage."""
 # Going on from where the decoder stands beats a seek up to about this many pictures.
 _GO_ON = 12
+_LARGE = 1280  # pixels of the longer side, from which pictures are looked at in less than half their size
 _FARTHER = 12  # keys to either side, at which any picture is looked for where all nearby is gone
 
 
@@ -43,11 +45,13 @@ class MovieReader:
     frame n of a straight decode, with long groups of pictures and B-frames as
     without. With ``opacity`` pictures say where they are seen, if the movie
     does; where they may be ``deep``, those of more than eight bits come in
-    ten. One caller at a time: calls from several threads wait for each other.
+    ten. ``glancing`` takes large ones as they are decoded most quickly, fit to
+    be looked at in a small size. One caller at a time: calls from several threads wait for each other.
     """
 
     def __init__(
         self, path: str | os.PathLike[str], facts: MovieFacts | None = None, opacity: bool = False, deep: bool = False,
+        glancing: bool = False,
     ) -> None:  # fmt: skip
         self.facts = facts or probe(path)
         self._path = path
@@ -58,11 +62,11 @@ class MovieReader:
         self._stands: dict[int, int] = {}  # pictures that cannot be decoded, and the good ones shown for them
         self._ahead: _Decoded | None = None  # decoded already, past what was wanted
         self._behind: _Decoded | None = None  # the last one decoded before what was wanted
-        self._container = open_movie(path)
-        self._stream = strictly(video_stream(self._container, path))
-        self._stream.thread_type = "AUTO"
         self._guessing = False  # whether the decoder may guess at what it finds damaged
         self._alone = False  # whether one thread decodes: several lose all that follows damage
+        self._glancing = glancing and max(self.facts.width, self.facts.height) >= _LARGE
+        self._container = open_movie(path)
+        self._stream = self._opened_stream()
         self._decoded = self._from_start()
         self._next = 0  # the picture that the decoder gives next
         self._scaler = VideoReformatter()
@@ -303,8 +307,13 @@ class MovieReader:
     def _reopen(self) -> None:
         self._container.close()
         self._container = open_movie(self._path)
-        stream = video_stream(self._container, self._path)
-        self._stream = stream if self._guessing else strictly(stream)
-        self._stream.thread_type = "NONE" if self._alone else "AUTO"
+        self._stream = self._opened_stream()
         self._decoded = self._from_start()
         self._next, self._ahead, self._behind = 0, None, None
+
+    def _opened_stream(self) -> VideoStream:
+        stream = video_stream(self._container, self._path)
+        stream = stream if self._guessing else strictly(stream)
+        stream = unsmoothed(stream) if self._glancing else stream
+        stream.thread_type = "NONE" if self._alone else "AUTO"
+        return stream
