@@ -159,6 +159,14 @@ def test_a_subject_goes_on_for_a_moment_and_then_is_gone():
     assert only.look > 0  # it goes to the right
 
 
+@pytest.mark.parametrize("looked", [True, False])
+def test_who_comes_to_stand_is_there_until_the_shot_ends_unless_looked_for_in_vain(looked):
+    faces = {n: [(0.2 + 0.005 * min(n, 48), 0.4, 0.1, 0.1, 0.9)] for n in range(0, 61, 12)}
+    (only,) = subjects_of(evidence(face=faces | ({100: []} if looked else {})), 0, 130)
+    assert only.there(np.arange(130)).tolist() == [n < 75 or not looked for n in range(130)]
+    assert only.at(np.array([129]))[0, 0] == pytest.approx(0.44)
+
+
 # Who is followed
 
 

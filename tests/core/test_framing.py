@@ -349,6 +349,21 @@ def test_a_path_that_never_rests_is_one_even_move_and_one_that_does_is_not(where
     assert frames[-1] < 240 if rests else frames == [0, 240]
 
 
+@given(st.integers(12, 50), st.integers(2, 12), st.floats(0.6, 1.0), st.floats(1.03, 1.4), st.sampled_from([-1, 1]))
+def test_a_window_does_not_stop_amid_a_move(lasts, soft, slower, spare, way):
+    """Somebody sets out, goes on more slowly, and comes to stand; the pace allows hardly more than that."""
+    speed = np.minimum(1, np.minimum(np.arange(1, lasts + 1), np.arange(lasts, 0, -1)) / soft)
+    speed = np.concatenate([np.zeros(10), speed[: lasts // 2], slower * speed[lasts // 2 :], np.zeros(10)])
+    path = 0.5 + way * (0.45 * np.concatenate([[0.0], np.cumsum(speed)]) / speed.sum() - 0.225)
+    frames, both = np.arange(len(path)) * 4, np.stack([path, np.full(len(path), 0.5)], axis=1)
+    fastest = (spare * np.abs(np.diff(path)).max() / 4,) * 2
+    pane = Pane(tuple(Keyframe(n, c[0], c[1], ease=ease) for n, c, ease in
+                      fewest_keys(frames, both, both - 0.1, both + 0.1, fastest)))  # fmt: skip
+    curve = np.array([key_at(pane, n).cx for n in range(int(frames[-1]) + 1)])
+    amid = np.abs(np.diff(curve))[(np.abs(curve - 0.5) < 0.13)[:-1]]
+    assert amid.min() > 0.3 * amid.mean()
+
+
 @pytest.mark.parametrize(("pace", "moves"), [(0.0, False), (0.5, True), (1.0, True)])
 def test_pace_says_whether_a_walker_is_followed(planned, pace, moves):
     shot, master = replace(planned.shots[0], end=planned.lock.frames), planned.masters[0]

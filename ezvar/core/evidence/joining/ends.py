@@ -37,6 +37,15 @@ def with_ends(being: Subject, mover: Subject, rate: float) -> Subject:
     return being
 
 
+def until_the_end(being: Subject, glances: np.ndarray, end: int) -> Subject:
+    """A being that was seen in the last of the looks for such (looks,), also where it stands from then on, up to frame
+    ``end``: looks become rare only where all rests."""
+    last, unseen = int(being.frames[-1]), end - 1 - int(being.frames[-1])
+    if being.way is not None or not being.reach < unseen <= being.bridged or (glances > last).any():
+        return being
+    return _longer(being, -1, np.array([end - 1]), np.zeros((1, 2)))
+
+
 def staying(mover: Subject, looks: Sequence[tuple[int, list[Region]]], start: int, end: int) -> Subject:
     """What moved and stopped inside the picture, also where it stands from then on, in frames ``start`` to ``end``:
     until something moves there again. ``looks`` are those for movement."""

@@ -14,7 +14,7 @@ from ..subject import TIMES, Subject
 from .alone import moves_alone, without
 from .drift import Drift
 from .edges import whole_again
-from .ends import staying, with_ends
+from .ends import staying, until_the_end, with_ends
 from .glimpsed import glimpsed
 from .movers import RESTLESS, calmed, lies_in, merged_movers, size_beside
 from .people import untangled, with_figures, with_moving_bodies
@@ -91,6 +91,8 @@ def subjects_of(evidence: Evidence, start: int, end: int, shape: float = 16 / 9)
     found = [*known, *(_subject(t, start, end, rate) for t in text), *moving_ones, *came_in]
     found = counting(found, looks, rate)
     found += glimpsed(evidence, found, drift, start, end, shape)
+    looked = {"face": np.array([n for n, _ in evidence.seen("face", start, end)], int)}
+    found = [until_the_end(s, looked.get(s.kind, glances), end) if s.kind in ("face", *GROUPS) else s for s in found]
     found.sort(key=lambda s: -s.importance)
     return tuple(replace(s, number=k) for k, s in enumerate(found, 1))
 

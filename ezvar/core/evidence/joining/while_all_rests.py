@@ -17,6 +17,9 @@ _BESIDE = 0.15  # of its size, beside it, where what moves is still its own
 _WIDEST = 0.4  # of the picture; what spreads farther is a place
 _SEVERAL, _NOW_AND_THEN = 8, 0.25  # looks, and share of a shot's looks, in which something moves in one place
 _ANYWHERE = 0.5  # of the picture's width, over which nothing else moves then
+_RARELY, _SPOT, _ALL_ALONG = 0.12, 0.2, 0.5
+"""The same where it moves in fewer looks still, and shares of the picture's width within which all of it then does, and
+of the shot over which it goes on."""
 _SURELY = 0.5  # sureness of a being of which what moves in it may be a part
 _COUNTS = 0.14  # importance from which something decides by itself
 
@@ -51,17 +54,24 @@ def counting(found: Sequence[Subject], looks: Sequence[tuple[int, list[Region]]]
 
 
 def _only_place(looks: Sequence[tuple[int, list[Region]]], rate: float) -> Subject | None:
-    """The place where all moves that does so at all, in several looks; ``None`` where there is no such place."""
+    """The place where all moves that does so at all, in several looks; ``None`` where there is no such place.
+
+    It is the less sure the fewer these are.
+    """
     moved = [(frame, regions) for frame, regions in looks if regions]
-    if len(moved) < max(_SEVERAL, _NOW_AND_THEN * len(looks)):
+    if len(moved) < max(_SEVERAL, _RARELY * len(looks)):
         return None
     boxes = np.array([(r.x, r.y, r.x + r.width, r.y + r.height) for _, regions in moved for r in regions])
     box = np.concatenate([np.percentile(boxes[:, :2], 5, axis=0), np.percentile(boxes[:, 2:], 95, axis=0)])
     if box[2] - box[0] > _WIDEST or np.ptp(boxes[:, [0, 2]]) > _ANYWHERE:
         return None
+    often = len(moved) / (_NOW_AND_THEN * len(looks))
+    lasts = (moved[-1][0] - moved[0][0]) / (looks[-1][0] - looks[0][0])
+    if often < 1 and (np.ptp(boxes[:, [0, 2]]) > _SPOT or lasts < _ALL_ALONG):
+        return None
     gap, reach = (round(t * rate) for t in TIMES["work"])
     frames = np.array([frame for frame, _ in moved])
-    sure = np.array([max(r.confidence for r in regions) for _, regions in moved])
+    sure = np.array([max(r.confidence for r in regions) for _, regions in moved]) * min(1.0, often) ** 2
     return Subject(0, "moving", frames, np.tile(box, (len(frames), 1)), sure, _COUNTS, reach=reach, bridged=gap)
 
 

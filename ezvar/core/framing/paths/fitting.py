@@ -19,6 +19,8 @@ _EVEN = 0.05
 """The same for one even move all through, which asks least of an eye."""
 _RESTS, _MOVING = 0.2, 0.8
 """Of the mean speed, below which a path rests; and share of the time in which one moves that hardly ever does."""
+_STOPS = 1.0  # what it costs, in keyframes, to stop where the path goes on
+_FROM_REST, _TO_REST = ("both", "ease in"), ("both", "ease out")
 _HAIR = 0.0005
 _LEFT, _NEARLY, _BESIDE = 0.02, 0.008, 3
 """Of the picture, beside a path outside its corridor, and as many knots before and after."""
@@ -42,7 +44,8 @@ def fewest_keys(
     the curve stays inside the corridor and within `NEAR` of the path, and is
     no faster than asked. The fewest keyframes are found by the shortest chain
     of such stretches (plain dynamic programming, since they are in order),
-    among equals the one that is nearest to the path.
+    among equals the one that is nearest to the path. A stop amid a move, which
+    an eye sees sooner than how far the path is, costs as much as a keyframe.
     """
     if np.ptp(path, axis=0).max() < 1e-6:
         return [(int(frames[0]), path[0], "both")]
@@ -50,12 +53,12 @@ def fewest_keys(
     if ends is not None:
         return [(int(frames[0]), ends[0], "linear"), (int(frames[-1]), ends[1], "both")]
     near = _around(path, low, high, NEAR)
-    places = _places(path)
+    places, through = _places(path), _going_through(frames, path)
     best: list[tuple[float, int, Ease]] = [(0.0, -1, "both")]
     for b in range(1, len(places)):
         options = []
         for a in range(b):
-            found = _stretch(frames, path, near, fastest, places[a], places[b])
+            found = _stretch(frames, path, near, fastest, through, places[a], places[b])
             if found is not None:
                 options.append((best[a][0] + 1 + found[0], a, found[1]))
         # Neighbours are always joined evenly: that is the path itself.
@@ -130,12 +133,25 @@ def _places(path: np.ndarray) -> list[int]:
     return sorted({0, *(int(b) for b in beside if 0 < b < len(path) - 1), len(path) - 1})
 
 
+def _going_through(frames: np.ndarray, path: np.ndarray) -> np.ndarray:
+    """How fast (n, 2) a path goes on through each of its knots, in pictures a frame; 0 where it turns, ends, or rests
+    before or after."""
+    speed = np.diff(path, axis=0) / np.diff(frames)[:, None]
+    on = speed[1:] * speed[:-1] > 0
+    least = np.minimum(np.abs(speed[1:]), np.abs(speed[:-1]))
+    return np.pad(np.where(on, least, 0.0), ((1, 1), (0, 0)))
+
+
 def _stretch(
-    frames: np.ndarray, path: np.ndarray, near: tuple[np.ndarray, np.ndarray], fastest: Sequence[float], a: int, b: int
-) -> tuple[float, Ease] | None:
-    """The ease that serves best between two places, with how far off the path it is (0..0.3), or ``None``."""
+    frames: np.ndarray, path: np.ndarray, near: tuple[np.ndarray, np.ndarray], fastest: Sequence[float],
+    through: np.ndarray, a: int, b: int,
+) -> tuple[float, Ease] | None:  # fmt: skip
+    """The ease that serves best between two places, with how far off the path it is (0..0.3) and what it costs that it
+    stops where the path does not; or ``None``."""
     t = (frames[a : b + 1] - frames[a]) / (frames[b] - frames[a])
     move = path[b] - path[a]
+    least = np.where(np.abs(move) > _NOTHING, _RESTS * np.abs(move) / (frames[b] - frames[a]), np.inf)
+    goes_on = [bool((through[k] > least).any()) for k in (a, b)]
     found: list[tuple[float, Ease]] = []
     for ease in _EASES:
         quickest = np.abs(move) / (frames[b] - frames[a]) * _PEAK[ease]
@@ -144,7 +160,8 @@ def _stretch(
         curve = path[a] + move * ease_curve(t, ease)[:, None]
         if (curve >= near[0][a : b + 1] - 1e-9).all() and (curve <= near[1][a : b + 1] + 1e-9).all():
             off = float(np.abs(curve - path[a : b + 1]).mean())
-            found.append((min(0.3, off * 3) + 0.01 * _EASES.index(ease), ease))
+            stops = sum(on and ease in slow for on, slow in zip(goes_on, (_FROM_REST, _TO_REST), strict=True))
+            found.append((min(0.3, off * 3) + _STOPS * stops + 0.01 * _EASES.index(ease), ease))
     return min(found, default=None)
 
 
