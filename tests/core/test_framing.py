@@ -364,6 +364,15 @@ def test_a_window_does_not_stop_amid_a_move(lasts, soft, slower, spare, way):
     assert amid.min() > 0.3 * amid.mean()
 
 
+@given(st.floats(0.0002, 0.0018), st.integers(10, 20), st.booleans())
+def test_a_hair_on_the_way_to_where_a_window_rests_is_no_keyframe_of_its_own(hair, moves, at_first):
+    path = np.concatenate([np.full(10, 0.3), np.linspace(0.3, 0.7 - hair, moves), np.linspace(0.7 - hair, 0.7, 30)])
+    path = 1 - path[::-1] if at_first else path
+    frames, both = np.arange(len(path)) * 4, np.stack([path, np.full(len(path), 0.5)], axis=1)
+    keys = fewest_keys(frames, both, both - 0.1, both + 0.1, (0.02, 0.02))
+    assert [round(float(c[0]), 4) for _, c, _ in keys] == [0.3, 0.7]
+
+
 @pytest.mark.parametrize(("pace", "moves"), [(0.0, False), (0.5, True), (1.0, True)])
 def test_pace_says_whether_a_walker_is_followed(planned, pace, moves):
     shot, master = replace(planned.shots[0], end=planned.lock.frames), planned.masters[0]

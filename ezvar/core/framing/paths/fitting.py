@@ -71,7 +71,7 @@ def fewest_keys(
         keys.append((int(frames[places[before]]), path[places[before]], ease))
         at = before
     keys.reverse()
-    return _without_idle(keys)
+    return _without_idle(keys, frames, near)
 
 
 def _around(path: np.ndarray, low: np.ndarray, high: np.ndarray, away: float) -> tuple[np.ndarray, np.ndarray]:
@@ -165,18 +165,26 @@ def _stretch(
     return min(found, default=None)
 
 
-def _without_idle(keys: Keys) -> Keys:
+def _without_idle(keys: Keys, frames: np.ndarray, near: tuple[np.ndarray, np.ndarray]) -> Keys:
     """Without keyframes at the ends that say the same as their neighbour, where the nearest holds anyway; nor those
-    that turn back by a hair."""
-    while len(keys) > 1 and _is_idle(keys[1::-1], keys[2:3]):
-        del keys[0]
-    while len(keys) > 1 and _is_idle(keys[-2:], keys[-3:-2]):
-        del keys[-1]
+    that differ by a hair, which is turned back, or gone at once where that is ``near`` enough."""
+    while len(keys) > 1 and (inner := _instead(keys[1::-1], keys[2:3], frames, near)) is not None:
+        keys = [inner, *keys[2:]]
+    while len(keys) > 1 and (inner := _instead(keys[-2:], keys[-3:-2], frames, near)) is not None:
+        keys = [*keys[:-2], inner]
     return keys
 
 
-def _is_idle(last_two: Keys, before: Keys) -> bool:
-    """Whether the move from the first to the second of two keyframes is none, or a hair back to where it came from."""
-    move = last_two[1][1] - last_two[0][1]
-    back = bool(before) and float((move * (last_two[0][1] - before[0][1])).sum()) < 0
-    return float(np.abs(move).max()) < (_NOTHING if back else 1e-4)
+def _instead(
+    last_two: Keys, before: Keys, frames: np.ndarray, near: tuple[np.ndarray, np.ndarray]
+) -> tuple[int, np.ndarray, Ease] | None:
+    """One keyframe in place of the last two, if the move from the first to the second of them is none, or a hair."""
+    (frame, inner, ease), (_, outer, _) = last_two
+    move = outer - inner
+    far = float(np.abs(move).max())
+    back = bool(before) and float((move * (inner - before[0][1])).sum()) < 0
+    if far < (_NOTHING if back else 1e-4):
+        return last_two[0]
+    at = int(np.searchsorted(frames, frame))
+    serves = bool(((outer >= near[0][at]) & (outer <= near[1][at])).all())
+    return (frame, outer, ease) if far < _NOTHING and serves else None
