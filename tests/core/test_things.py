@@ -543,6 +543,15 @@ def test_what_comes_in_and_stops_is_still_there(side):
         assert first.box_at(180) == pytest.approx((at(132)[0], 0.3, at(132)[0] + 0.14, 0.9), abs=0.03)
 
 
+@pytest.mark.parametrize(("mostly", "told"), [(0.3, True), (0.5, False)])
+def test_a_face_that_is_hardly_ever_seen_surely_is_little_to_go_by(mostly, told):
+    doc, shot = one_shot()
+    face = seen(face=lambda n: (0.1, 0.2, 0.04, 0.07, 0.6 if n == 48 else mostly))
+    framing = solve_shot(Place(doc, shot, TALL), subjects_in(doc, shot, analysis_with(face)))
+    assert framing.panes[0].keys[0].cx < 0.2
+    assert (doubt(framing.reasons) > 20, "nothing found" in [r.name for r in framing.reasons]) == (told, told)
+
+
 @given(st.floats(0.05, 0.85), st.floats(0.42, 0.9))
 @settings(max_examples=30, deadline=None)
 def test_who_is_seen_by_looks_alone_and_not_surely_is_a_slight_doubt(x, sure):

@@ -38,10 +38,10 @@ def little_found(seen: Seen, hidden: float) -> float:
     if not group:
         most = max((s.importance for s in seen.subjects), default=0.0)
         return _NOTHING * hidden * max(0.0, 1 - most / SLIGHT)
-    if seen.asks.chosen or any(s.kind not in ("moving", *GROUPS) for s in group):
+    if seen.asks.chosen or any(s.kind not in ("face", "moving", *GROUPS) for s in group):
         return 0.0
     surest = max(float(np.percentile(s.confidence, _BEST)) for s in group)
-    slightly = surest < _CLEAR and all(s.kind in ("person", "moving") for s in group)
+    slightly = surest < _CLEAR and all(s.kind in ("face", "person", "moving") for s in group)
     share = 1 - max(s.sureness for s in group)
     return max(_HARDLY * hidden if slightly else 0.0, _DOUBTED * share * _matters(hidden))
 
