@@ -590,7 +590,7 @@ def test_where_hardly_anything_is_found_it_is_told_as_where_nothing_is(wide):
 
 
 @given(st.sampled_from(["person", "vehicle", "face"]), st.floats(0.1, 0.5), st.floats(0.06, 0.45))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=25, deadline=None)
 def test_slight_doubts_say_what_is_at_the_edge_or_does_not_fit(kind, x, wide):
     """One of them is told at most, and none beside anything that weighs more; none asks for a look."""
     doc, shot = one_shot()
