@@ -6,6 +6,7 @@ from .finders.faces import FaceFinder
 from .finders.text import TextFinder
 from .finders.things import GROUPS
 from .gather import Evidence, Finders, Gatherer, nothing_seen
+from .joining.boxes import covered
 from .joining.subjects import subjects_of
 from .laid import laid
 from .looking import STRETCH, Seen, lead, looked
@@ -32,6 +33,7 @@ __all__ = [
     "Subject",
     "TextFinder",
     "Track",
+    "covered",
     "damages",
     "kept_analysis",
     "laid",

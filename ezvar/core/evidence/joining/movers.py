@@ -12,6 +12,7 @@ from dataclasses import replace
 import numpy as np
 
 from ..subject import TIMES, Subject
+from .boxes import covered, shared
 
 RESTLESS = 0.5
 """Steadiness below which a moving thing goes no way of its own."""
@@ -81,7 +82,7 @@ def merged_movers(
 
 def _is_in(hand: Subject, place: Subject) -> bool:
     """Whether something that was seen keeps to a place, in most of its sights."""
-    return bool(np.mean([_share(box, place.boxes[0]) > _MEETS for box in hand.boxes]) > _THERE)
+    return bool(np.mean([shared(box, place.boxes[0]) > _MEETS for box in hand.boxes]) > _THERE)
 
 
 def _keeps_within(mover: Subject, work: Subject) -> bool:
@@ -94,9 +95,7 @@ def _keeps_within(mover: Subject, work: Subject) -> bool:
 
 def lies_in(one: Subject, other: Subject) -> bool:
     """Whether the place where something mostly is lies in another's."""
-    own, place = _place(one), _place(other)
-    sides = np.clip(np.minimum(own[2:], place[2:]) - np.maximum(own[:2], place[:2]), 0, None)
-    return float(sides.prod()) >= _LIES_IN * max(1e-9, float((own[2:] - own[:2]).prod()))
+    return bool(covered(_place(one), _place(other)) >= _LIES_IN)
 
 
 def size_beside(one: Subject, other: Subject) -> float:
@@ -159,7 +158,7 @@ def _in_one_place(
     """Places in which something goes on, and what belongs to none."""
     groups: list[list[Subject]] = []
     for mover in sorted(movers, key=lambda m: -m.importance):
-        home = next((g for g in groups if any(_share(_place(mover), _place(m)) > _MEETS for m in g)), None)
+        home = next((g for g in groups if any(shared(_place(mover), _place(m)) > _MEETS for m in g)), None)
         if home is None:
             groups.append([mover])
         else:
@@ -197,9 +196,3 @@ def _fills_alone(movers: Mapping[Subject, float], wide: float) -> bool:
 
 def _place(mover: Subject) -> np.ndarray:
     return np.asarray(np.median(mover.boxes, axis=0))
-
-
-def _share(a: np.ndarray, b: np.ndarray) -> float:
-    """The part of the smaller of two boxes that both cover."""
-    sides = np.clip(np.minimum(a[2:], b[2:]) - np.maximum(a[:2], b[:2]), 0, None)
-    return float(sides.prod()) / max(1e-9, min(float((x[2:] - x[:2]).prod()) for x in (a, b)))

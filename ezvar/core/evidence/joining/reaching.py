@@ -13,6 +13,7 @@ from dataclasses import replace
 import numpy as np
 
 from ..regions import Region
+from .boxes import shared
 from .drift import Drift
 from .tracks import Track, joined_beings
 
@@ -94,7 +95,7 @@ def _fused(seen: Sequence[Region]) -> list[Region]:
     more, so that a hair does not decide between two (Solovyev, Wang and Gabruseva, "Weighted boxes fusion", 2021)."""
     groups: list[list[Region]] = []
     for region in sorted(seen, key=lambda r: -r.confidence):
-        group = next((g for g in groups if _inside(_boxes([region]), _boxes(g[:1]))[0] >= _WITHIN), None)
+        group = next((g for g in groups if shared(_boxes([region]), _boxes(g[:1]))[0] >= _WITHIN), None)
         if group is None:
             groups.append([region])
         else:
@@ -111,11 +112,4 @@ def _mean(group: Sequence[Region]) -> Region:
 def _lies_in_reach(track: Track, arm: Track) -> bool:
     """Whether a track and an arm cover each other in most of the track's sights."""
     boxes = np.stack([np.interp(track.frames, arm.frames, side) for side in arm.boxes().T], axis=1)
-    return float(np.mean(_inside(track.boxes(), boxes) >= _REACHED)) >= _MOSTLY
-
-
-def _inside(one: np.ndarray, other: np.ndarray) -> np.ndarray:
-    """The part of the smaller of two boxes (n, 4) that lies in the other, (n,)."""
-    sides = np.clip(np.minimum(one[:, 2:], other[:, 2:]) - np.maximum(one[:, :2], other[:, :2]), 0, None)
-    areas = [(b[:, 2:] - b[:, :2]).prod(axis=1) for b in (one, other)]
-    return np.asarray(sides.prod(axis=1) / np.maximum(np.minimum(*areas), 1e-9))
+    return float(np.mean(shared(track.boxes(), boxes) >= _REACHED)) >= _MOSTLY

@@ -10,6 +10,7 @@ import numpy as np
 
 from ..regions import RegionKind
 from ..subject import PEOPLE, TIMES, Subject
+from .boxes import covered
 from .drift import Drift
 from .reaching import LIMBS, UPRIGHT, reaches_in
 from .steadying import steadied
@@ -169,14 +170,8 @@ def _is_part(part: Subject, whole: Subject) -> bool:
     there = whole.there(part.frames)
     if there.mean() < _HELD:
         return False
-    inside = _covered(part.boxes[there], whole.at(part.frames[there]))
+    inside = covered(part.boxes[there], whole.at(part.frames[there]))
     return float(np.mean(inside >= _WITHIN)) >= _HELD
-
-
-def _covered(own: np.ndarray, others: np.ndarray) -> np.ndarray:
-    """The part of each box (n, 4) that another (n, 4) covers, (n,)."""
-    sides = np.clip(np.minimum(others[:, 2:], own[:, 2:]) - np.maximum(others[:, :2], own[:, :2]), 0, None)
-    return np.asarray(sides.prod(axis=1) / np.maximum((own[:, 2:] - own[:, :2]).prod(axis=1), 1e-9))
 
 
 def _both(one: Subject, other: Subject) -> float:
@@ -242,7 +237,7 @@ def _rides(rider: Subject, carrier: Subject) -> bool:
     if there.mean() < _HELD:
         return False
     boxes = carrier.at(rider.frames)
-    part = _covered(rider.boxes, boxes)
+    part = covered(rider.boxes, boxes)
     middles = [(b[:, 0] + b[:, 2]) / 2 for b in (boxes, rider.boxes)]
     together = float(np.std(middles[0] - middles[1])) < 0.3 * float(np.median(boxes[:, 2] - boxes[:, 0])) + 0.01
     above = float(np.mean(rider.boxes[:, 1] <= boxes[:, 1] + 0.02)) > _HELD

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 
-from ezvar.core.evidence import Subject
+from ezvar.core.evidence import Subject, covered
 from ezvar.core.model import Master, Pane, Reason, ReasonName, doubt
 
 from ..keeping.demands import keep_boxes
@@ -17,7 +17,7 @@ from ..keeping.whom_to_follow import RIVAL, SLIGHT
 from ..windows.geometry import Size, Window, placed_window
 from ..windows.path import pane_aspect, pane_window, picture_size
 from ..windows.place import Place
-from .seen import Seen, left_out, part_of, shown_areas, spare, too_large
+from .seen import Seen, left_out, shown_areas, spare, too_large
 from .slight import little_found, slight
 
 NEEDS_A_LOOK = 40
@@ -196,7 +196,7 @@ def _missed(subjects: Sequence[Subject], parts: dict[int, np.ndarray]) -> float:
 
 def _part_inside(subject: Subject, frames: np.ndarray, areas: np.ndarray) -> np.ndarray:
     """The part of a subject's box inside each area (frames,); 1 where it is not there."""
-    return np.where(subject.there(frames), part_of(subject.at(frames), areas), 1.0)
+    return np.where(subject.there(frames), covered(subject.at(frames), areas), 1.0)
 
 
 def _left_alone(seen: Seen, areas: np.ndarray) -> float:
@@ -214,7 +214,7 @@ def _gone_elsewhere(seen: Seen, areas: np.ndarray) -> float:
     for one in seen.asks.group:
         there = one.there(seen.frames)
         if one.way is not None and there.any():
-            part = part_of(one.way_at(seen.frames), areas)
+            part = covered(one.way_at(seen.frames), areas)
             shares.append(float((part[there] < 0.5).mean()))
     return max(shares)
 

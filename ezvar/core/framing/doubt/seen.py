@@ -51,12 +51,6 @@ def shown_areas(windows: Sequence[Window], size: Size) -> np.ndarray:
     ])  # fmt: skip
 
 
-def part_of(boxes: np.ndarray, areas: np.ndarray) -> np.ndarray:
-    """The part of each box (n, 4) inside an area (n, 4)."""
-    sides = np.clip(np.minimum(boxes[:, 2:], areas[:, 2:]) - np.maximum(boxes[:, :2], areas[:, :2]), 0, None)
-    return np.asarray((sides / np.maximum(boxes[:, 2:] - boxes[:, :2], 1e-6)).prod(axis=1))
-
-
 def larger(boxes: np.ndarray, areas: np.ndarray) -> np.ndarray:
     """By how much boxes (n, 4) are wider and higher than areas (n, 4): (n, 2), negative where they fit."""
     return np.asarray((boxes[:, 2:] - boxes[:, :2]) - (areas[:, 2:] - areas[:, :2]))

@@ -8,12 +8,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from ezvar.core.evidence import GROUPS, Subject
+from ezvar.core.evidence import GROUPS, Subject, covered
 from ezvar.core.model import ReasonName
 
 from ..keeping.demands import keep_boxes
 from ..keeping.whom_to_follow import RIVAL, SLIGHT
-from .seen import Seen, larger, part_of, spare
+from .seen import Seen, larger, spare
 
 _NOTHING, _HARDLY, _DOUBTED = 0.5, 0.35, 0.28
 """What it weighs that nothing was found, and that those whom a window keeps are hardly seen, where it shows hardly any
@@ -87,7 +87,7 @@ def _passed_over(seen: Seen, areas: np.ndarray) -> bool:
     least = max(RIVAL * seen.subjects[0].importance, SLIGHT)
     others = [s for s in seen.subjects if s not in seen.asks.group and s.kind != "text"]
     steady = [s for s in others if s.importance >= least and s.steady >= _STEADY and s.there(seen.frames).any()]
-    outside = [part_of(s.at(seen.frames), areas)[s.there(seen.frames)] < 0.5 for s in steady]
+    outside = [covered(s.at(seen.frames), areas)[s.there(seen.frames)] < 0.5 for s in steady]
     return any(float(each.mean()) > _LONG for each in outside)
 
 
