@@ -44,10 +44,11 @@ def browse(tmp_path):
             options.add_argument(f"--{word}")
         options.add_argument(f"--window-size={size[0]},{size[1]}")
         options.add_argument(f"--user-data-dir={tmp_path / 'kept'}")
-        options.add_experimental_option("prefs", {"download.default_directory": str(tmp_path)})
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
         driver = webdriver.Chrome(options, webdriver.ChromeService(shutil.which("chromedriver")))
         opened.append(driver)
+        # A preference may be lost, while the browser before still writes what they share.
+        driver.execute_cdp_cmd("Browser.setDownloadBehavior", {"behavior": "allow", "downloadPath": str(tmp_path)})
         if before:
             driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": before})
         return driver
@@ -59,7 +60,7 @@ def browse(tmp_path):
 
 def show(driver, page):
     driver.get(page.as_uri())
-    WebDriverWait(driver, 20).until(lambda d: d.execute_script("return document.body.dataset.ready") == "yes")
+    WebDriverWait(driver, 60).until(lambda d: d.execute_script("return document.body.dataset.ready") == "yes")
     return driver.find_element(By.TAG_NAME, "body")
 
 
@@ -91,7 +92,7 @@ def test_it_is_answered_by_keys_kept_and_saved_and_what_was_said_is_taken_in(han
     assert "1 agreed, 1 change, 2 open" in said(driver, "counts")
     body.send_keys("s")
     saved = tmp_path / "walk review by Director.json"
-    WebDriverWait(driver, 20).until(lambda _: saved.exists())
+    WebDriverWait(driver, 60).until(lambda _: saved.exists())
     merged, taken = taken_in(doc, saved)
     assert taken.problems == ()
     assert [merged.framing(s.id, doc.masters[0].id).verdict for s in doc.shots] == ["open", "agreed", "change", "open"]
@@ -122,7 +123,7 @@ def test_notes_are_text_and_their_drawings_are_shown_and_drawn(handed, browse):
     assert marks[0] == pytest.approx([0.5, 0.5], abs=0.02)
     assert [entry for entry in driver.get_log("browser") if entry["level"] == "SEVERE"] == []
     body.send_keys(" ")  # its pictures move, and come round
-    WebDriverWait(driver, 20).until(lambda d: d.execute_script("return movies.get('edit').currentTime") > 0.9)
+    WebDriverWait(driver, 60).until(lambda d: d.execute_script("return movies.get('edit').currentTime") > 0.9)
     assert driver.execute_script("return here.frame") < doc.shots[1].frames
 
 
@@ -140,7 +141,7 @@ def test_where_the_browser_keeps_nothing_it_says_so_and_what_was_saved_is_taken_
     driver = browse((480, 900), refuses)
     show(driver, page)
     driver.find_element(By.ID, "file").send_keys(str(tmp_path / "before.json"))
-    WebDriverWait(driver, 20).until(lambda d: "1 agreed" in said(d, "counts"))
+    WebDriverWait(driver, 60).until(lambda d: "1 agreed" in said(d, "counts"))
     (tmp_path / "other.json").write_text(json.dumps({**told, "lock": {**told["lock"], "identity": "another"}}))
     driver.find_element(By.ID, "file").send_keys(str(tmp_path / "other.json"))
-    WebDriverWait(driver, 20).until(lambda d: "nothing that was said" in said(d, "told"))
+    WebDriverWait(driver, 60).until(lambda d: "nothing that was said" in said(d, "told"))
