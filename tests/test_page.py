@@ -2,9 +2,12 @@
 
 import json
 import shutil
+from contextlib import suppress
+from pathlib import Path
 
 import pytest
 from selenium import webdriver
+from selenium.common.exceptions import WebDriverException
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import WebDriverWait
@@ -64,6 +67,21 @@ def show(driver, page):
     return driver.find_element(By.TAG_NAME, "body")
 
 
+def close(driver, kept):
+    """Close the browser as a person would, and wait until it has ended: one that is killed loses what was said last."""
+    browser = Path("/proc") / (kept / "SingletonLock").readlink().name.rpartition("-")[2] / "stat"
+
+    def ended(_):
+        with suppress(FileNotFoundError, ProcessLookupError):
+            return browser.read_text().rpartition(")")[2].split()[0] == "Z"
+        return True
+
+    with suppress(WebDriverException):  # there may be nobody left to answer
+        driver.execute_cdp_cmd("Browser.close", {})
+    WebDriverWait(driver, 60).until(ended)
+    driver.quit()
+
+
 def said(driver, name):
     return driver.find_element(By.ID, name).text
 
@@ -86,7 +104,7 @@ def test_it_is_answered_by_keys_kept_and_saved_and_what_was_said_is_taken_in(han
     assert "Nearer, إلى اليسار" in said(driver, "notes")
     body.send_keys("f", "f")  # what is open, what is agreed
     assert said(driver, "title") == "Shot 2 in 9:16"
-    driver.quit()  # another day
+    close(driver, tmp_path / "kept")  # another day
     driver = browse()
     body = show(driver, page)
     assert "1 agreed, 1 change, 2 open" in said(driver, "counts")
